@@ -1,0 +1,1 @@
+"""The rules and the computation: numpy, scipy and pydantic values only."""

@@ -1,0 +1,202 @@
+"""Fit gain and peaking bands to a wanted correction, all bands together.
+
+A greedy first guess places one bell after another where the most is left to do; bounded least squares
+(scipy's trust-region reflective method, M. A. Branch et al. 1999) then moves every gain, frequency and Q
+at once with an exact Jacobian.
+
+The bell of the Audio EQ Cookbook is the bilinear transform of (s^2 + s A/Q + 1) / (s^2 + s/(A Q) + 1). On the
+unit circle s = j W with W = tan(pi f / rate) / tan(pi f0 / rate), hence, with u = (W - 1/W)^2,
+|H|^2 = (u + A^2/Q^2) / (u + 1/(A^2 Q^2)): the digital filter's own level in closed form.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from pydantic import Field
+from scipy.optimize import least_squares
+
+from imbrix.core.layout import Value
+from imbrix.core.signal import FloatArray
+from imbrix.core.smoothing import smooth
+from imbrix.core.tune import Band
+
+_LN10_20 = np.log(10.0) / 20.0
+_PER_DB = 10.0 / np.log(10.0)
+OVER_BOOST_WEIGHT = 4.0
+
+
+class FitLimits(Value):
+    """What a fit may do. `low_hz` and `high_hz` bound the span that is judged and the bands' frequencies."""
+
+    count: int = Field(default=6, ge=0, le=31)
+    boost_db: float = Field(default=3.0, ge=0, le=24)
+    cut_db: float = Field(default=12.0, ge=0, le=48)
+    least_q: float = Field(default=0.5, ge=0.1, le=20)
+    most_q: float = Field(default=6.0, ge=0.1, le=50)
+    low_hz: float = Field(default=20.0, ge=5, le=40_000)
+    high_hz: float = Field(default=20_000.0, ge=5, le=40_000)
+    least_gain_db: float = -40.0
+    most_gain_db: float = 6.0
+
+
+@dataclass(frozen=True, slots=True)
+class Fit:
+    """`gain_db` and `bands`, the rms of what is left over the judged span, and the greatest sum boost."""
+
+    gain_db: float
+    bands: tuple[Band, ...]
+    residual_db: float
+    boost_db: float
+
+
+class FitProblem:
+    """The wanted correction on a span, as residuals and Jacobian over x = [gain, gains, ln f, ln Q].
+
+    `wanted_db` (n,) is what gain and bands together should do; `weights` (n,) say how much each point
+    counts. Residuals are in dB, with a second set for a summed boost above the limit.
+    """
+
+    def __init__(
+        self, wanted_db: FloatArray, frequencies: FloatArray, weights: FloatArray, limits: FitLimits, rate: int
+    ) -> None:
+        inside = (frequencies >= limits.low_hz) & (frequencies <= limits.high_hz) & np.isfinite(wanted_db)
+        if inside.sum() < 4:
+            raise ValueError(f"no curve to fit between {limits.low_hz:g} and {limits.high_hz:g} Hz")
+        self.limits = limits
+        self.rate = rate
+        thin = max(1, inside.sum() // 240)
+        self.frequencies = frequencies[inside][::thin]
+        self.wanted = wanted_db[inside][::thin]
+        self.weights = np.sqrt(weights[inside][::thin])
+        self._scale = 1.0 / np.sqrt(self.frequencies.size)
+        self._tan = np.tan(np.pi * self.frequencies / rate)
+
+    def bounds(self, count: int) -> tuple[FloatArray, FloatArray]:
+        """Lower and upper bounds (1 + 3 count,)."""
+        lim = self.limits
+        low, high = np.log(self.frequencies[[0, -1]])
+        lower = [lim.least_gain_db, *[-lim.cut_db] * count, *[low] * count, *[np.log(lim.least_q)] * count]
+        upper = [lim.most_gain_db, *[lim.boost_db + 1e-9] * count, *[high] * count, *[np.log(lim.most_q)] * count]
+        return np.array(lower), np.array(upper)
+
+    def _bells(self, x: FloatArray) -> tuple[FloatArray, ...]:
+        count = x.size // 3
+        gains, logs, qs = x[1 : 1 + count, None], x[1 + count : 1 + 2 * count, None], x[1 + 2 * count :, None]
+        centre = np.exp(logs)
+        turn = np.pi * centre / self.rate
+        w = self._tan / np.tan(turn)
+        u = (w - 1.0 / w) ** 2
+        a2 = np.exp(gains * _LN10_20)
+        iq2 = np.exp(-2.0 * qs)
+        up, down = a2 * iq2, iq2 / a2
+        top, bottom = u + up, u + down
+        return w, turn, up, down, top, bottom
+
+    def bands_db(self, x: FloatArray) -> FloatArray:
+        """Sum of the bells (n,) in dB, without the gain."""
+        *_, top, bottom = self._bells(x)
+        return _PER_DB * np.log(top / bottom).sum(axis=0)
+
+    def residuals(self, x: FloatArray) -> FloatArray:
+        """Weighted residuals (2 n,)."""
+        bells = self.bands_db(x)
+        over = np.maximum(bells - self.limits.boost_db, 0.0) * OVER_BOOST_WEIGHT
+        return np.concatenate(((x[0] + bells - self.wanted) * self.weights, over)) * self._scale
+
+    def jacobian(self, x: FloatArray) -> FloatArray:
+        """Derivatives (2 n, 1 + 3 count) of the residuals."""
+        w, turn, up, down, top, bottom = self._bells(x)
+        bells = _PER_DB * np.log(top / bottom).sum(axis=0)
+        by_gain = _PER_DB * _LN10_20 * (up / top + down / bottom)
+        by_q = -2.0 * _PER_DB * (up / top - down / bottom)
+        by_log = _PER_DB * (1.0 / top - 1.0 / bottom) * 2.0 * (w * w - 1.0 / (w * w)) * (-2 * turn / np.sin(2 * turn))
+        slopes = np.concatenate((np.ones((1, w.shape[1])), by_gain, by_log, by_q)).T
+        held = slopes.copy()
+        held[:, 0] = 0.0
+        over = (bells > self.limits.boost_db) * OVER_BOOST_WEIGHT
+        return np.concatenate((slopes * self.weights[:, None], held * over[:, None])) * self._scale
+
+    def cost(self, x: FloatArray) -> float:
+        """Root of the summed squared residuals, which is the weighted rms in dB."""
+        return float(np.sqrt(np.sum(self.residuals(x) ** 2)))
+
+    def refine(self, x: FloatArray, evaluations: int) -> FloatArray:
+        """Bounded least squares from `x`."""
+        lower, upper = self.bounds(x.size // 3)
+        start = np.clip(x, lower + 1e-6 * (upper - lower), upper - 1e-6 * (upper - lower))
+        found = least_squares(
+            self.residuals, start, self.jacobian, bounds=(lower, upper), max_nfev=evaluations, x_scale="jac"
+        )
+        return np.asarray(found.x)
+
+    def greedy(self, count: int, broad: float) -> FloatArray:
+        """Bells placed one after another where the smoothed remainder is greatest; `broad` is the window's 1/n."""
+        lim = self.limits
+        x = np.array([np.clip(np.average(self.wanted, weights=self.weights**2), lim.least_gain_db, lim.most_gain_db)])
+        octaves = np.log2(self.frequencies)
+        for _ in range(count):
+            left = self.wanted - x[0] - self.bands_db(x)
+            level = smooth(left * self.weights, self.frequencies, broad)
+            at = int(np.argmax(np.abs(level)))
+            gain = float(np.clip(level[at], -lim.cut_db, max(lim.boost_db, 0.1)))
+            half = np.abs(level) < abs(level[at]) / 2
+            below = np.flatnonzero(half[:at])
+            above = np.flatnonzero(half[at:])
+            first = octaves[below[-1]] if below.size else octaves[0] - 0.2
+            last = octaves[at + above[0]] if above.size else octaves[-1] + 0.2
+            q = np.clip(1.0 / max(last - first, 0.05), lim.least_q, lim.most_q)
+            parts = np.split(x[1:], 3) if x.size > 1 else [np.array([])] * 3
+            new = (gain, np.log(self.frequencies[at]), np.log(q))
+            x = np.concatenate((x[:1], *(np.append(part, one) for part, one in zip(parts, new, strict=True))))
+        return x
+
+
+def without_cancellations(wanted_db: FloatArray, frequencies: FloatArray, deep_db: float = 4.0) -> FloatArray:
+    """Weights (n,): a tenth where boost is wanted for a narrow dip, which no boost can fill.
+
+    A dip counts where the wanted correction stands `deep_db` above its own one-octave mean.
+    """
+    filled = np.where(np.isfinite(wanted_db), wanted_db, np.nanmedian(wanted_db))
+    narrow = filled - smooth(filled, frequencies, 1)
+    return np.where(narrow > deep_db, 0.1, 1.0)
+
+
+def fit(
+    wanted_db: FloatArray,
+    frequencies: FloatArray,
+    limits: FitLimits,
+    rate: int,
+    weights: FloatArray | None = None,
+) -> Fit:
+    """Gain and bands that come nearest to `wanted_db` (n,) within the limits.
+
+    Raises ValueError where the limits leave no curve to fit or contradict each other.
+    """
+    if limits.least_q > limits.most_q or limits.low_hz >= limits.high_hz:
+        raise ValueError("the limits of the fit contradict each other: the lower one exceeds the upper one")
+    problem = FitProblem(
+        wanted_db, frequencies, np.ones(frequencies.size) if weights is None else weights, limits, rate
+    )
+    starts = [problem.greedy(limits.count, broad) for broad in (1.5, 3.0, 6.0, 12.0)]
+    rough = sorted((problem.refine(x, 12) for x in starts), key=problem.cost)
+    best = min((problem.refine(x, 60) for x in rough[:2]), key=problem.cost)
+    return _result(problem, best)
+
+
+def _result(problem: FitProblem, x: FloatArray) -> Fit:
+    count = x.size // 3
+    bands = sorted(
+        (
+            Band(frequency_hz=float(np.exp(f)), gain_db=float(g), q=float(np.exp(q)))
+            for g, f, q in zip(x[1 : 1 + count], x[1 + count : 1 + 2 * count], x[1 + 2 * count :], strict=True)
+            if abs(g) >= 0.1
+        ),
+        key=lambda band: band.frequency_hz,
+    )
+    bells = problem.bands_db(x)
+    return Fit(
+        gain_db=float(x[0]),
+        bands=tuple(bands),
+        residual_db=float(np.sqrt(np.mean((x[0] + bells - problem.wanted) ** 2))),
+        boost_db=float(max(bells.max(), 0.0)) if bells.size else 0.0,
+    )

@@ -1,0 +1,78 @@
+"""Complex prediction: what channels, sides and the whole will do with a tune.
+
+Curves of a system stack into one (channels, frequencies) array; a sum is one line of numpy. The digital
+filter is evaluated, not its analogue parent, so the drawing is true up to half the sample rate.
+"""
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from imbrix.core.lower import delay_samples, factor, filters
+from imbrix.core.signal import ComplexArray, FloatArray
+from imbrix.core.tune import Band, Channel
+
+Key = tuple[Channel, tuple[Band, ...]]
+_NOTHING = np.array([1.0, 0, 0, 1.0, 0, 0])
+
+
+class Predictor:
+    """Responses of channel settings on fixed `frequencies` (n,) for a processor at `rate`.
+
+    Remembers the channels it has seen: when one changes, only that one is computed.
+    """
+
+    def __init__(self, frequencies: FloatArray, rate: int, remember: int = 512) -> None:
+        angle = 2.0 * np.pi * frequencies / rate
+        self.frequencies = frequencies
+        self.rate = rate
+        self._powers = np.exp(-1j * np.outer(np.arange(3), angle))
+        self._exponent = -1j * angle
+        self._seen: dict[Key, ComplexArray] = {}
+        self._remember = remember
+
+    def sections(self, sos: np.ndarray) -> ComplexArray:
+        """Response (c, n) of stacks of sections (c, s, 6)."""
+        count, deep, _ = sos.shape
+        powers = self._powers
+        top = (sos[..., :3].reshape(-1, 3) @ powers).reshape(count, deep, -1)
+        bottom = (sos[..., 3:].reshape(-1, 3) @ powers).reshape(count, deep, -1)
+        return np.multiply.reduce(top, axis=1) / np.multiply.reduce(bottom, axis=1)
+
+    def channels(self, wanted: Iterable[Channel], common: tuple[Band, ...] = ()) -> ComplexArray:
+        """Responses (c, n) of channels with filters, gain, polarity and delay; muting is left to the sum."""
+        keys = [(channel, common) for channel in wanted]
+        rows = [self._seen.get(key) for key in keys]  # hashing a channel is dear: once for each
+        missing = [n for n, row in enumerate(rows) if row is None]
+        if missing:
+            if len(self._seen) > self._remember:
+                self._seen.clear()
+            computed = self._compute([keys[n] for n in missing])
+            for n, row in zip(missing, computed, strict=True):
+                rows[n] = self._seen[keys[n]] = row
+        return np.array(rows, dtype=complex).reshape(len(keys), self.frequencies.size)
+
+    def channel(self, channel: Channel, common: tuple[Band, ...] = ()) -> ComplexArray:
+        """Response (n,) of one channel."""
+        return self.channels([channel], common)[0]
+
+    def _compute(self, keys: list[Key]) -> ComplexArray:
+        rows = [filters(channel, common, self.rate) for channel, common in keys]
+        deep = max(1, *(len(row) for row in rows))
+        sos = np.empty((len(keys), deep, 6))
+        sos[:] = _NOTHING
+        for stack, row in zip(sos, rows, strict=True):
+            if row:
+                stack[: len(row)] = row
+        delays = np.array([delay_samples(channel, self.rate) for channel, _ in keys], dtype=float)
+        factors = np.array([factor(channel) for channel, _ in keys])
+        responses = self.sections(sos)
+        responses *= factors[:, None]
+        if delays.any():
+            responses *= np.exp(delays[:, None] * self._exponent)
+        return responses
+
+
+def combine(responses: ComplexArray, audible: Iterable[bool]) -> ComplexArray:
+    """The complex sum (n,) of those rows of (c, n) that are audible."""
+    return np.asarray(list(audible), dtype=float) @ responses

@@ -1,0 +1,52 @@
+"""The values that travel through the core: sampled signals, impulses, and responses on a grid.
+
+Angles are in radians, time in seconds, levels are linear ratios. Conversion to degrees,
+milliseconds and decibels happens at the edge.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+FloatArray = NDArray[np.float64]
+ComplexArray = NDArray[np.complex128]
+
+SMALLEST = 1e-12
+"""Magnitudes below this are drawn as this: -240 dB, far under any converter."""
+
+
+@dataclass(frozen=True, slots=True)
+class Signal:
+    """Samples of one channel: `samples` (n,), at `rate` in hertz."""
+
+    samples: FloatArray
+    rate: int
+
+    @property
+    def seconds(self) -> float:
+        return self.samples.size / self.rate
+
+
+@dataclass(frozen=True, slots=True)
+class Impulse:
+    """An impulse response: `samples` (n,) at `rate`; sample `zero` is time zero."""
+
+    samples: FloatArray
+    rate: int
+    zero: int = 0
+
+
+def decibels(ratio: NDArray) -> FloatArray:
+    """Twenty times the decimal logarithm of |ratio|, floored at -240 dB."""
+    return 20.0 * np.log10(np.maximum(np.abs(ratio), SMALLEST))
+
+
+def power_decibels(power: NDArray) -> FloatArray:
+    """Ten times the decimal logarithm of a power ratio, floored at -240 dB."""
+    return 10.0 * np.log10(np.maximum(power, SMALLEST**2))
+
+
+def ratio(level_db: float | NDArray) -> FloatArray:
+    """The linear ratio of a level in decibels."""
+    return np.power(10.0, np.asarray(level_db, dtype=float) / 20.0)

@@ -1,0 +1,50 @@
+"""WAV files in and out (RIFF WAVE, by libsndfile), other sample rates converted by soxr."""
+
+import io
+
+import numpy as np
+import soundfile
+import soxr
+
+from imbrix.core.signal import FloatArray
+from imbrix.formats.text_curve import BadFileError
+
+MOST_BYTES = 64_000_000
+MOST_SECONDS = 120.0
+
+
+def read_wav(data: bytes, rate: int) -> FloatArray:
+    """Samples (n, channels) at `rate`, converted where the file has another rate. Raises BadFileError."""
+    if len(data) > MOST_BYTES:
+        raise BadFileError(f"the file has {len(data) / 1e6:.0f} MB; at most {MOST_BYTES / 1e6:.0f} MB are taken")
+    if len(data) < 44 or data[:4] not in (b"RIFF", b"RIFX", b"RF64") or data[8:12] != b"WAVE":
+        raise BadFileError("this is not a WAV file: it does not begin with a RIFF WAVE header")
+    try:
+        with soundfile.SoundFile(io.BytesIO(data)) as sound:
+            if not 8000 <= sound.samplerate <= 384_000:
+                raise BadFileError(f"a sample rate of {sound.samplerate} Hz; 8000 to 384000 are taken")
+            if sound.channels > 8:
+                raise BadFileError(f"{sound.channels} channels; at most 8 are taken")
+            if sound.frames / sound.samplerate > MOST_SECONDS:
+                raise BadFileError(
+                    f"the recording lasts {sound.frames / sound.samplerate:.0f} s; at most {MOST_SECONDS:.0f} s are taken"
+                )
+            samples = sound.read(dtype="float64", always_2d=True)
+            found = sound.samplerate
+    except soundfile.LibsndfileError as error:
+        raise BadFileError(f"this WAV file cannot be read: {str(error).rstrip('.')}") from None
+    if samples.shape[0] == 0:
+        raise BadFileError("the WAV file holds no samples")
+    if not np.isfinite(samples).all():
+        first = int(np.argmin(np.isfinite(samples).all(axis=1)))
+        raise BadFileError(f"sample {first + 1} is not a number: the file is damaged")
+    if found != rate:
+        samples = soxr.resample(samples, found, rate, quality="VHQ")
+    return np.asarray(samples)
+
+
+def write_wav(samples: FloatArray, rate: int, subtype: str = "PCM_24") -> bytes:
+    """Samples (n,) or (n, channels) as WAV; `subtype` FLOAT keeps values beyond full scale."""
+    out = io.BytesIO()
+    soundfile.write(out, samples, rate, format="WAV", subtype=subtype)
+    return out.getvalue()

@@ -1,0 +1,154 @@
+"""A simulated DSP processor: eight outputs at 48 kHz with filters, delay, gain, registers and slots.
+
+It keeps its registers until the power goes; what was stored in a slot comes back. It runs what the lowering
+gives it, section by section, block by block, in the time domain.
+"""
+
+import json
+import threading
+from pathlib import Path
+
+import numpy as np
+from scipy.signal import sosfilt
+
+from imbrix.core.layout import Value
+from imbrix.core.limits import Limits, Range
+from imbrix.core.lower import lower
+from imbrix.core.signal import FloatArray
+from imbrix.core.tune import Band, Channel
+
+LIMITS = Limits(
+    outputs=8,
+    rate=48_000,
+    slots=4,
+    bands=12,
+    slope_db=48,
+    gain_db=Range(least=-40, most=6, step=0.1),
+    delay_s=Range(least=0, most=0.020),
+    corner_hz=Range(least=20, most=20_000, step=0.1),
+    band_hz=Range(least=20, most=20_000, step=0.1),
+    band_gain_db=Range(least=-18, most=12, step=0.1),
+    q=Range(least=0.3, most=20, step=0.01),
+)
+
+
+class RefusedError(Exception):
+    """The processor refuses a setting; the message says what and why."""
+
+
+class OutputRegister(Value):
+    """What one output is set to, as it can be read back."""
+
+    channel: Channel = Channel(muted=True)
+    common: tuple[Band, ...] = ()
+
+
+class StandinProcessor:
+    """The processor as a device: `write`, `read`, `store`, `recall`, `power_cycle`, and its sound.
+
+    `memory` is the file that stands for its permanent memory.
+    """
+
+    def __init__(self, memory: Path | None = None) -> None:
+        self.limits = LIMITS
+        self._memory = memory
+        self._lock = threading.Lock()
+        self._outputs: list[OutputRegister] = []
+        self.active_slot: int | None = None
+        self.power_cycle()
+
+    def power_cycle(self) -> None:
+        """Lose what was not stored: the slot that was stored or recalled last comes back, or all is mute."""
+        saved = self._load()
+        self.active_slot = saved.get("active")
+        with self._lock:
+            slot = saved.get("slots", {}).get(str(self.active_slot))
+            self._outputs = (
+                [OutputRegister.model_validate(one) for one in slot["outputs"]]
+                if slot
+                else [OutputRegister() for _ in range(LIMITS.outputs)]
+            )
+
+    def write(self, output: int, register: OutputRegister) -> None:
+        """Set one output (from 1). Raises RefusedError with what it cannot do; nothing is changed then."""
+        if not 1 <= output <= LIMITS.outputs:
+            raise RefusedError(f"there is no output {output}: the processor has {LIMITS.outputs}")
+        refused = LIMITS.refuse(register.channel, register.common)
+        if refused:
+            raise RefusedError(f"output {output}: {'; '.join(refused)}")
+        with self._lock:
+            self._outputs[output - 1] = register
+
+    def read(self, output: int) -> OutputRegister:
+        """Read one output (from 1) back, values on the processor's steps."""
+        register = self._outputs[output - 1]
+        return OutputRegister(
+            channel=LIMITS.settle(register.channel), common=tuple(map(LIMITS.settle_band, register.common))
+        )
+
+    def store(self, slot: int, name: str) -> None:
+        """Keep the present registers in a slot (from 1) through power-off."""
+        self._check_slot(slot)
+        saved = self._load()
+        outputs = [one.model_dump(mode="json") for one in self._outputs]
+        saved.setdefault("slots", {})[str(slot)] = {"name": name, "outputs": outputs}
+        saved["active"] = slot
+        self._save(saved)
+        self.active_slot = slot
+
+    def recall(self, slot: int) -> None:
+        """Load a slot into the registers. Raises RefusedError where it is empty."""
+        self._check_slot(slot)
+        saved = self._load()
+        if str(slot) not in saved.get("slots", {}):
+            raise RefusedError(f"slot {slot} is empty")
+        saved["active"] = slot
+        self._save(saved)
+        self.power_cycle()
+
+    def slot_names(self) -> dict[int, str]:
+        """Names of the slots that hold something."""
+        return {int(number): slot["name"] for number, slot in self._load().get("slots", {}).items()}
+
+    def stream(self, outputs: int) -> "ProcessorStream":
+        """The running processor with the registers as they are now."""
+        return ProcessorStream(list(self._outputs[:outputs]))
+
+    def _check_slot(self, slot: int) -> None:
+        if not 1 <= slot <= LIMITS.slots:
+            raise RefusedError(f"there is no slot {slot}: the processor has {LIMITS.slots}")
+
+    def _load(self) -> dict:
+        if self._memory is None or not self._memory.exists():
+            return getattr(self, "_volatile", {})
+        return json.loads(self._memory.read_text())
+
+    def _save(self, saved: dict) -> None:
+        if self._memory is None:
+            self._volatile = saved
+            return
+        part = self._memory.with_suffix(".part")
+        part.write_text(json.dumps(saved))
+        part.replace(self._memory)  # a kill leaves the old memory or the new one, never half of it
+
+
+class ProcessorStream:
+    """The sound path of the processor: blocks (n,) in, blocks (n, outputs) out, with state between blocks."""
+
+    def __init__(self, registers: list[OutputRegister]) -> None:
+        self._lowered = [lower(one.channel, one.common, LIMITS.rate) for one in registers]
+        self._muted = [one.channel.muted for one in registers]
+        self._filters = [np.zeros((one.sos.shape[0], 2)) for one in self._lowered]
+        self._lines = [np.zeros(one.delay) for one in self._lowered]
+
+    def process(self, block: FloatArray) -> FloatArray:
+        out = np.zeros((block.size, len(self._lowered)))
+        for n, one in enumerate(self._lowered):
+            samples = block
+            if one.sos.shape[0]:
+                samples, self._filters[n] = sosfilt(one.sos, samples, zi=self._filters[n])
+            delayed = np.concatenate((self._lines[n], samples))
+            self._lines[n] = delayed[block.size :]
+            if not self._muted[n]:
+                out[:, n] = np.clip(one.factor * delayed[: block.size], -1.0, 1.0)
+        return out

@@ -1,0 +1,74 @@
+"""The demonstration system: a mobile library van, right-hand drive, three-way front and a sub in the shelving."""
+
+import numpy as np
+
+from imbrix.core.layout import Driver, Kind, Layout, Side
+from imbrix.standins.cabin import Cabin, DriverModel, Mode, PathModel, Seat
+
+NAME = "Wren book van"
+SLUG = "wren"
+
+_NAMES = {Kind.SUB: "Sub", Kind.MIDBASS: "Midbass", Kind.MID: "Mid", Kind.TWEETER: "Tweeter"}
+
+
+def layout() -> Layout:
+    """Seven channels on outputs 1 to 7; the listener sits on the right."""
+    drivers = [Driver(id="sub", name="Sub", kind=Kind.SUB, side="both", output=1)]
+    sides: tuple[tuple[Side, str], ...] = (("left", "L"), ("right", "R"))
+    for kind in (Kind.MIDBASS, Kind.MID, Kind.TWEETER):
+        for side, letter in sides:
+            drivers.append(
+                Driver(
+                    id=f"{kind}-{letter.lower()}",
+                    name=f"{_NAMES[kind]} {letter}",
+                    kind=kind,
+                    side=side,
+                    output=len(drivers) + 1,
+                )
+            )
+    return Layout(drivers=tuple(drivers), seat="right")
+
+
+_SUB = DriverModel(33.0, 0.65, 420.0, 2, 108.0, ((190.0, 2.0, 3.0),), second=0.05, third=0.04)
+_MIDBASS = DriverModel(62.0, 0.75, 2600.0, 2, 105.5, ((1500.0, 4.0, 4.0), (2700.0, -4.0, 5.0)), 0.03, 0.02)
+_MID = DriverModel(170.0, 0.6, 8200.0, 2, 102.0, ((1050.0, -2.5, 2.0), (5400.0, 4.0, 4.5)), 0.015, 0.01)
+_TWEETER = DriverModel(980.0, 0.75, 23_000.0, 1, 104.0, ((9500.0, 3.0, 3.0), (14_500.0, -3.0, 5.0)), 0.01, 0.006)
+
+_PLACES: tuple[tuple[DriverModel, float, bool, tuple[float, ...]], ...] = (
+    (_SUB, 2.40, False, (1.0, 0.9, 0.5, 0.3)),
+    (_MIDBASS, 1.46, False, (0.7, 0.8, 0.5, -0.4)),
+    (_MIDBASS, 0.97, True, (0.7, -0.6, 0.6, 0.5)),
+    (_MID, 1.29, False, (0.3, 0.4, 0.4, 0.3)),
+    (_MID, 0.86, False, (0.3, -0.3, 0.4, -0.3)),
+    (_TWEETER, 1.24, False, (0.0, 0.0, 0.0, 0.0)),
+    (_TWEETER, 0.78, False, (0.0, 0.0, 0.0, 0.0)),
+)
+_MODES = (Mode(44.0, 4.0, -3.0), Mode(71.0, 5.0, -4.0), Mode(112.0, 5.0, -5.0), Mode(158.0, 6.0, -6.0))
+
+
+def cabin(seed: int = 2026) -> Cabin:
+    """The van's cabin: ten early reflections from each driver, four modes, glass nearer on the right."""
+    random = np.random.default_rng(seed)
+    seats = []
+    for model, distance, backwards, weights in _PLACES:
+        reflections = tuple(
+            (
+                float(0.18 + 0.42 * n + random.uniform(0, 0.3)),
+                float(-7.5 - 1.1 * n - random.uniform(0, 4.0)),
+                float(random.uniform(2500, 9000)),
+            )
+            for n in range(10)
+        )
+        spread = random.uniform(-0.05, 0.05)
+        made = DriverModel(
+            model.resonance_hz * (1 + spread),
+            model.resonance_q,
+            model.roll_off_hz * (1 - spread),
+            model.roll_off_order,
+            model.sensitivity_db + float(random.uniform(-0.8, 0.8)),
+            model.peaks,
+            model.second,
+            model.third,
+        )
+        seats.append(Seat(made, PathModel(distance, reflections), backwards, weights))
+    return Cabin(tuple(seats), _MODES, celsius=19.0)

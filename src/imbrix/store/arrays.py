@@ -1,0 +1,20 @@
+"""Arrays as compressed float32 bytes with their shape ahead."""
+
+import io
+import zlib
+
+import numpy as np
+
+from imbrix.core.signal import FloatArray
+
+
+def pack(array: np.ndarray) -> bytes:
+    """Compress an array of any shape to float32 bytes."""
+    out = io.BytesIO()
+    np.save(out, np.ascontiguousarray(array, dtype=np.float32), allow_pickle=False)
+    return zlib.compress(out.getvalue(), 1)
+
+
+def unpack(data: bytes) -> FloatArray:
+    """The array that was packed, as float64."""
+    return np.load(io.BytesIO(zlib.decompress(data)), allow_pickle=False).astype(np.float64)
