@@ -52,7 +52,9 @@ def _coherent_delay(weight: ComplexArray, frequencies: FloatArray) -> float:
     best = trial[int(np.argmax(level))]
     step = trial[1] - trial[0]
     found = minimize_scalar(
-        lambda delay: -float(np.abs(weight @ np.exp(span * delay))), bounds=(best - step, best + step), method="bounded"
+        lambda delay: -float(np.abs(weight @ np.exp(span * delay))),
+        bounds=(best - step, best + step),
+        method="bounded",
     )
     return float(found.x)
 

@@ -57,7 +57,12 @@ class FitProblem:
     """
 
     def __init__(
-        self, wanted_db: FloatArray, frequencies: FloatArray, weights: FloatArray, limits: FitLimits, rate: int
+        self,
+        wanted_db: FloatArray,
+        frequencies: FloatArray,
+        weights: FloatArray,
+        limits: FitLimits,
+        rate: int,
     ) -> None:
         inside = (frequencies >= limits.low_hz) & (frequencies <= limits.high_hz) & np.isfinite(wanted_db)
         if inside.sum() < 4:
@@ -76,7 +81,12 @@ class FitProblem:
         lim = self.limits
         low, high = np.log(self.frequencies[[0, -1]])
         lower = [lim.least_gain_db, *[-lim.cut_db] * count, *[low] * count, *[np.log(lim.least_q)] * count]
-        upper = [lim.most_gain_db, *[lim.boost_db + 1e-9] * count, *[high] * count, *[np.log(lim.most_q)] * count]
+        upper = [
+            lim.most_gain_db,
+            *[lim.boost_db + 1e-9] * count,
+            *[high] * count,
+            *[np.log(lim.most_q)] * count,
+        ]
         return np.array(lower), np.array(upper)
 
     def _bells(self, x: FloatArray) -> tuple[FloatArray, ...]:

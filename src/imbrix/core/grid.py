@@ -12,9 +12,7 @@ HIGHEST_HZ = 20_000.0
 
 
 @lru_cache(maxsize=8)
-def log_grid(
-    lowest_hz: float = LOWEST_HZ, highest_hz: float = HIGHEST_HZ, per_octave: int = PER_OCTAVE
-) -> FloatArray:
+def log_grid(lowest_hz: float = LOWEST_HZ, highest_hz: float = HIGHEST_HZ, per_octave: int = PER_OCTAVE) -> FloatArray:
     """Frequencies with `per_octave` points to the octave, 1 kHz among them, both ends included.
 
     Returns a read-only array (n,) in hertz.

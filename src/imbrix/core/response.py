@@ -20,6 +20,11 @@ class Gate:
     fade: float = 0.35
 
 
+def speed_of_sound(celsius: float = 20.0) -> float:
+    """Metres per second in dry air, from the ideal gas: 331.3 at 0 C, 343.2 at 20 C (compare ISO 9613-1)."""
+    return float(331.3 * np.sqrt(1.0 + celsius / 273.15))
+
+
 def arrival(impulse: Impulse, search: FloatArray | None = None) -> float:
     """Time in seconds from zero to the peak of the impulse's analytic envelope, to a fraction of a sample.
 

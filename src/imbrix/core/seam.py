@@ -119,7 +119,9 @@ class SeamProblem:
         return Candidate(delay_s, invert, float(curve.mean()), float(curve.max()))
 
 
-def loss(lower: ComplexArray, upper: ComplexArray, frequencies: FloatArray, smoothing: float | None = 12) -> Loss | None:
+def loss(
+    lower: ComplexArray, upper: ComplexArray, frequencies: FloatArray, smoothing: float | None = 12
+) -> Loss | None:
     """Loss of a seam as it stands; None where the two ways do not overlap."""
     try:
         problem = SeamProblem(lower, upper, frequencies, smoothing)

@@ -10,15 +10,11 @@ import numpy as np
 import scipy.fft
 from scipy.signal import butter, sosfilt, tf2sos
 
+from imbrix.core.response import speed_of_sound
 from imbrix.core.signal import FloatArray
 
 TAPS = 24_000
 _SINC_HALF = 32
-
-
-def speed_of_sound(celsius: float) -> float:
-    """Metres per second in dry air (ideal gas): 331.3 at 0 C, 343.2 at 20 C."""
-    return 331.3 * float(np.sqrt(1.0 + celsius / 273.15))
 
 
 @dataclass(frozen=True)
@@ -112,9 +108,7 @@ class Cabin:
         w = 2 * np.pi * mode.hertz / self.rate
         alpha = np.sin(w) / (2 * mode.q)
         height = 10 ** (mode.level_db / 20)
-        band_pass = tf2sos(
-            [alpha * height, 0, -alpha * height], [1 + alpha, -2 * np.cos(w), 1 - alpha]
-        )
+        band_pass = tf2sos([alpha * height, 0, -alpha * height], [1 + alpha, -2 * np.cos(w), 1 - alpha])
         return sosfilt(band_pass, air)
 
     def _driver(self, seat: Seat, samples: FloatArray) -> FloatArray:

@@ -51,6 +51,7 @@ class TakeRow(Base):
     project_id: Mapped[int] = mapped_column(ForeignKey("project.id"), index=True)
     revision_id: Mapped[int] = mapped_column(ForeignKey("revision.id"))
     channels: Mapped[list[str]]
+    purpose: Mapped[str]
     method: Mapped[str]
     rate: Mapped[int]
     timed: Mapped[bool]

@@ -1,0 +1,89 @@
+"""One command: serve, demo, and the same computations on files."""
+
+import json
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from imbrix.core.sweep import SweepSettings
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, help="Imbrix: measure, align and equalise loudspeakers.")
+Folder = Annotated[Path, typer.Option(help="Folder of the data.")]
+Port = Annotated[int, typer.Option(help="Port on 127.0.0.1.")]
+Pace = Annotated[float, typer.Option(help="How many times faster than real time the stand-ins sound; 0: at once.")]
+
+
+def _run(folder: Path, port: int, pace: float, with_demo: bool) -> None:
+    import uvicorn
+
+    from imbrix.api.app import create_app
+    from imbrix.work.demo import load_demo
+    from imbrix.work.desk import open_desk
+
+    desk = open_desk(folder, pace)
+    if with_demo and load_demo(desk):
+        typer.echo("The demo project was made.")
+    typer.echo(f"Imbrix is at http://127.0.0.1:{port}")
+    uvicorn.run(create_app(desk), host="127.0.0.1", port=port, log_level="warning", ws_max_size=1_000_000)
+
+
+@app.command()
+def serve(folder: Folder = Path.home() / ".imbrix", port: Port = 8642, pace: Pace = 1.0) -> None:
+    """Serve the projects of a folder."""
+    _run(folder, port, pace, with_demo=True)
+
+
+@app.command()
+def demo(folder: Folder = Path(".demo"), port: Port = 8642, pace: Pace = 1.0) -> None:
+    """Serve the demonstration project, making it where it is missing."""
+    _run(folder, port, pace, with_demo=True)
+
+
+@app.command()
+def openapi(out: Path) -> None:
+    """Write the OpenAPI document from which the front end's client is generated."""
+    import tempfile
+
+    from imbrix.api.app import create_app
+    from imbrix.work.desk import open_desk
+
+    with tempfile.TemporaryDirectory() as folder:
+        document = create_app(open_desk(Path(folder))).openapi()
+    out.parent.mkdir(parents=True, exist_ok=True)
+    out.write_text(json.dumps(document, indent=1))
+
+
+@app.command()
+def sweep(out: Path, length: int = 2**17, level_db: float = -24.0) -> None:
+    """Write the sweep with its description as a zip."""
+    from imbrix.work.exports import sweep_package
+
+    out.write_bytes(sweep_package(SweepSettings(length=length, level_db=level_db)))
+
+
+@app.command()
+def take(recording: Path, out: Path, length: int = 2**17) -> None:
+    """Turn a recording of the sweep (WAV; second channel: loopback) into a response as text."""
+    import numpy as np
+
+    from imbrix.core.grid import log_grid
+    from imbrix.core.reading import UnusableError, check_recording, read_recording
+    from imbrix.core.signal import decibels
+    from imbrix.core.sweep import exponential_sweep
+    from imbrix.formats.text_curve import BadFileError, write_curve
+    from imbrix.formats.wav import read_wav
+
+    settings = SweepSettings(length=length)
+    try:
+        samples = read_wav(recording.read_bytes(), settings.rate)
+        check_recording(samples[:, 0], settings.rate, length / settings.rate)
+        timed = samples.shape[1] > 1
+        reference = samples[:, 1] if timed else exponential_sweep(settings).samples
+        shows = read_recording(samples[:, 0], reference, settings.rate, timed)
+    except (BadFileError, UnusableError) as error:
+        typer.echo(f"{recording}: {error}", err=True)
+        raise typer.Exit(1) from None
+    values = np.nan_to_num(shows.response)
+    levels = np.where(np.isfinite(shows.response), decibels(values), np.nan)
+    out.write_text(write_curve(log_grid(), levels, np.degrees(np.angle(values)) if timed else None, recording.name))

@@ -1,0 +1,72 @@
+"""What the system will do with a tune: bare takes times the tune's responses."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from imbrix.core.crossover import CORNER_LEVEL_DB, alignment
+from imbrix.core.layout import Driver, Layout
+from imbrix.core.signal import ComplexArray, FloatArray, decibels
+from imbrix.core.tune import Tune
+from imbrix.work.desk import Desk
+from imbrix.work.takes import Take, bare, in_force
+from imbrix.work.targets import placed, share_db
+
+
+@dataclass(frozen=True)
+class Scene:
+    """Bare responses of the drivers that have a take: `rows` (d, n) complex, zero where nothing is known."""
+
+    layout: Layout
+    ids: tuple[str, ...]
+    rows: ComplexArray
+    known: np.ndarray
+    takes: dict[str, Take]
+
+    def index(self, channel: str) -> int | None:
+        return self.ids.index(channel) if channel in self.ids else None
+
+
+def scene(desk: Desk, slug: str) -> Scene:
+    """The takes in force, stacked."""
+    layout = desk.layout(slug)
+    takes = in_force(desk, slug)
+    ids = tuple(driver.id for driver in layout.drivers if driver.id in takes)
+    rows = [bare(desk, takes[name]) for name in ids]
+    stacked = np.array(rows, dtype=complex).reshape(len(ids), desk.grid.size)
+    known = np.isfinite(stacked)
+    return Scene(layout, ids, np.where(known, stacked, 0.0), known, takes)
+
+
+def predicted(desk: Desk, scene: Scene, tune: Tune) -> ComplexArray:
+    """Each driver's response (d, n) through its channel."""
+    channels = [tune.channels[name] for name in scene.ids]
+    return scene.rows * desk.predictor.channels(channels, tune.common)
+
+
+def summed(scene: Scene, responses: ComplexArray, tune: Tune, among: set[str] | None = None) -> ComplexArray:
+    """The complex sum (n,) of what is audible, or of `among` only."""
+    chosen = [tune.audible(name) if among is None else name in among for name in scene.ids]
+    return np.asarray(chosen, dtype=float) @ responses
+
+
+def acoustic_target(desk: Desk, slug: str, tune: Tune, driver: Driver) -> tuple[FloatArray, float, float]:
+    """What one channel aims at (n,) in dB SPL - its share of the target in the shape of its crossovers - and its span.
+
+    The span ends where the crossovers are some 10 dB down, or at the grid's ends.
+    """
+    channel = tune.channels[driver.id]
+    wanted = placed(desk, slug, tune) + share_db(driver.side)
+    low, high = float(desk.grid[0]), float(desk.grid[-1])
+    for end, crossover in (("high_pass", channel.high_pass), ("low_pass", channel.low_pass)):
+        if crossover is None:
+            continue
+        wanted = wanted + decibels(
+            alignment(crossover.shape, crossover.slope_db, crossover.corner_hz, end, desk.grid)  # type: ignore[arg-type]
+        )
+        reach = 2.0 ** ((10.0 + CORNER_LEVEL_DB[crossover.shape]) / crossover.slope_db)
+        if end == "high_pass":
+            low = max(low, crossover.corner_hz / reach)
+        else:
+            high = min(high, crossover.corner_hz * reach)
+    return wanted, low, high

@@ -1,0 +1,144 @@
+"""The state of a project in one piece: what the frame, the band strip and the panels show beside the curves."""
+
+from typing import Any
+
+import numpy as np
+
+from imbrix.core.findings import Finding, all_findings, boosts, reversed_drivers
+from imbrix.core.layout import Layout
+from imbrix.core.measures import deviation
+from imbrix.core.seam import loss
+from imbrix.core.signal import power_decibels
+from imbrix.core.smoothing import smooth_power
+from imbrix.core.tune import Tune, guard
+from imbrix.work.desk import Desk, project_row
+from imbrix.work.link import read_back, unsent
+from imbrix.work.prediction import Scene, scene
+from imbrix.work.seams import two_sides
+from imbrix.work.takes import Take, band, bare, reading, takes
+from imbrix.work.targets import placed, targets
+from imbrix.work.tuning import head, revisions
+
+
+def project_state(desk: Desk, slug: str) -> dict[str, Any]:
+    """Everything about a project that is not a curve."""
+    layout = desk.layout(slug)
+    now = head(desk, slug)
+    all_takes = takes(desk, slug)
+    at = scene(desk, slug)
+    with desk.session() as session:
+        name = project_row(session, slug).name
+    held = read_back(desk, layout, now.tune)
+    differs = unsent(desk, slug)
+    return {
+        "slug": slug,
+        "name": name,
+        "layout": layout.model_dump(mode="json"),
+        "seams": [seam.model_dump(mode="json") | {"name": seam.name} for seam in layout.seams()],
+        "grid": desk.grid.tolist(),
+        "offset_db": desk.offset_db,
+        "revision": {
+            "id": now.id,
+            "number": now.number,
+            "summary": now.summary,
+            "name": now.name,
+            "can_undo": now.can_undo,
+            "can_redo": now.can_redo,
+        },
+        "tune": now.tune.model_dump(mode="json"),
+        "guarded": [d.id for d in layout.drivers if d.fragile and now.tune.channels[d.id].high_pass == guard(d)],
+        "drivers": {one.channels[0]: _driver(desk, one) for one in at.takes.values()},
+        "takes": [_take(layout, one) for one in all_takes],
+        "findings": [one.model_dump(mode="json") for one in findings(desk, at, now.tune)],
+        "targets": [{"key": key, "name": curve.name} for key, curve in targets(desk, slug).items()],
+        "link": {
+            "unsent": [change.model_dump() for change in differs],
+            "all_muted": not any(held.audible(d.id) for d in layout.drivers),
+            "slots": {str(number): name for number, name in desk.processor.slot_names().items()},
+            "active_slot": desk.processor.active_slot,
+            "limits": desk.processor.limits.model_dump(mode="json"),
+        },
+        "stages": _stages(desk, slug, at, now.tune, all_takes, len(differs)),
+    }
+
+
+def _take(layout: Layout, one: Take) -> dict[str, Any]:
+    return {
+        "id": one.id,
+        "channels": list(one.channels),
+        "purpose": one.purpose,
+        "method": one.method,
+        "timed": one.timed,
+        "note": one.note,
+        "discarded": one.discarded,
+        "made": one.created.isoformat(),
+        "revision_id": one.revision_id,
+    }
+
+
+def _driver(desk: Desk, one: Take) -> dict[str, Any]:
+    shows = reading(desk, one)
+    low, high = band(desk, one)
+    inside = (desk.grid >= low) & (desk.grid <= high)
+    return {
+        "take_id": one.id,
+        "low_hz": low,
+        "high_hz": high,
+        "over_noise_db": float(np.median(shows.over_noise_db[inside])),
+        "arrival_ms": shows.arrival_s * 1e3,
+        "timed": one.timed,
+        "made": one.created.isoformat(),
+        "method": one.method,
+    }
+
+
+def findings(desk: Desk, at: Scene, tune: Tune) -> list[Finding]:
+    """What Imbrix notices about the takes in force and the tune."""
+    rows = {name: bare(desk, one) for name, one in at.takes.items() if one.timed}
+    clean = {name: np.nan_to_num(row) for name, row in rows.items()}
+    bands = {name: band(desk, at.takes[name]) for name in rows}
+    polarity = {name: reading(desk, at.takes[name]).polarity for name in rows}
+    return all_findings([reversed_drivers(at.layout, tune, clean, bands, polarity, desk.grid), boosts(at.layout, tune)])
+
+
+def revision_list(desk: Desk, slug: str) -> list[dict[str, Any]]:
+    """All revisions, newest first, without their tunes."""
+    return [
+        {
+            "id": one.id,
+            "number": one.number,
+            "summary": one.summary,
+            "name": one.name,
+            "created": one.created.isoformat(),
+        }
+        for one in revisions(desk, slug)
+    ]
+
+
+def _stages(desk: Desk, slug: str, at: Scene, tune: Tune, all_takes: list[Take], differs: int) -> dict[str, str]:
+    """A word of state for each stage."""
+    losses = []
+    for seam in at.layout.seams():
+        sides = two_sides(desk, at, seam, tune) if seam.ways else None
+        found = loss(*sides, desk.grid) if sides else None
+        if found:
+            losses.append(found.mean)
+    corrected = sum(bool(channel.bands) for channel in tune.channels.values())
+    total = len(at.layout.drivers)
+    return {
+        "drivers": f"{len(at.ids)} of {total}",
+        "seams": f"{max(losses):.1f} dB lost" if losses else "—",
+        "voice": f"{corrected} of {total} set" if corrected else "—",
+        "proof": _proof_word(desk, slug, tune, all_takes),
+        "handover": f"{differs} unsent" if differs else "all sent",
+    }
+
+
+def _proof_word(desk: Desk, slug: str, tune: Tune, all_takes: list[Take]) -> str:
+    for one in all_takes:
+        if one.purpose == "proof" and not one.discarded:
+            known = np.nan_to_num(reading(desk, one).response)
+            values = power_decibels(smooth_power(known, desk.grid, 6)) + desk.offset_db
+            found = deviation(values, placed(desk, slug, tune), desk.grid, 40, 16_000)
+            return f"±{found.plus_minus:.1f} dB" if found else "—"
+    return "—"

@@ -1,0 +1,316 @@
+"""Pictures: the curves and figures that a stage shows for a selection, ready to be drawn.
+
+The front end draws what stands here and computes nothing of the job itself.
+"""
+
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+import numpy as np
+from pydantic import Field
+
+from imbrix.core.edits import relative_delay, relative_polarity
+from imbrix.core.layout import Value
+from imbrix.core.lower import band_section
+from imbrix.core.measures import deviation
+from imbrix.core.response import speed_of_sound
+from imbrix.core.seam import SeamProblem, loss, sensible_delays
+from imbrix.core.signal import ComplexArray, FloatArray, decibels, power_decibels
+from imbrix.core.smoothing import smooth, smooth_db, smooth_power
+from imbrix.core.tune import Channel, Tune
+from imbrix.work.desk import Desk
+from imbrix.work.link import read_back
+from imbrix.work.prediction import Scene, acoustic_target, predicted, scene, summed
+from imbrix.work.seams import two_sides, untimed
+from imbrix.work.takes import Take, reading, take, takes
+from imbrix.work.targets import placed, share_db
+from imbrix.work.tuning import revision
+
+Pane = Literal["main", "lower", "scan"]
+
+
+class View(Value):
+    """What is looked at. `selection` is a driver id, or empty for the whole; `compare` a revision to lay beside."""
+
+    stage: Literal["drivers", "seams", "voice", "proof", "handover"]
+    smoothing: float | None = Field(default=6, gt=0, le=96)
+    selection: str = ""
+    seam: str = ""
+    take: int | None = None
+    compare: int | None = None
+    before: bool = False
+    low_hz: float = Field(default=40, ge=20, le=20_000)
+    high_hz: float = Field(default=16_000, ge=20, le=20_000)
+
+
+@dataclass(frozen=True)
+class Curve:
+    """One line: `values` (n,) on the grid, or against `x` where that is given."""
+
+    id: str
+    values: FloatArray
+    role: str
+    label: str = ""
+    pane: Pane = "main"
+    channel: str = ""
+    x: FloatArray | None = None
+
+
+@dataclass
+class Picture:
+    """Curves and the figures that go with them."""
+
+    curves: list[Curve] = field(default_factory=list)
+    facts: dict[str, Any] = field(default_factory=dict)
+
+    def add(self, id: str, values: FloatArray, role: str, **more: Any) -> None:
+        self.curves.append(Curve(id, values, role, **more))
+
+
+def draw(desk: Desk, slug: str, view: View, tune: Tune) -> Picture:
+    """The picture of a view for a tune, which may be a draft."""
+    now = scene(desk, slug)
+    picture = Picture()
+    {"drivers": _drivers, "seams": _seams, "voice": _voice, "proof": _proof, "handover": _handover}[view.stage](
+        desk, slug, view, tune, now, picture
+    )
+    if view.compare is not None and view.stage in ("seams", "voice", "proof"):
+        old = revision(desk, slug, view.compare)
+        among = _among(now, view)
+        whole = summed(now, predicted(desk, now, old.tune), old.tune, among)
+        label = f"revision {old.number}"
+        picture.add("compare", _level(desk, whole, view), "compare", label=label)
+    return picture
+
+
+def _level(desk: Desk, response: ComplexArray, view: View) -> FloatArray:
+    return smooth_db(response, desk.grid, view.smoothing) + desk.offset_db
+
+
+def _shown(desk: Desk, now: Scene, row: int, response: ComplexArray, view: View) -> FloatArray:
+    return np.where(now.known[row], _level(desk, response, view), np.nan)
+
+
+def _among(now: Scene, view: View) -> set[str] | None:
+    if view.stage == "seams" and view.seam:
+        seam = now.layout.seam(view.seam)
+        return {*seam.lowers, *seam.uppers}
+    if view.stage == "voice" and view.selection:
+        return {view.selection}
+    return None
+
+
+def _drivers(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
+    for row, name in enumerate(now.ids):
+        values = _shown(desk, now, row, now.rows[row], view)
+        role = "bold" if name == view.selection else "plain"
+        picture.add(f"bare-{name}", values, role, label=now.layout.driver(name).name, channel=name)
+
+
+def _bare_faint(desk: Desk, now: Scene, names: tuple[str, ...], view: View, picture: Picture) -> None:
+    for name in names:
+        row = now.index(name)
+        if row is not None:
+            picture.add(f"bare-{name}", _shown(desk, now, row, now.rows[row], view), "faint", channel=name)
+
+
+def _seams(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
+    seam = now.layout.seam(view.seam or now.layout.seams()[0].id)
+    delay = relative_delay(tune, seam)
+    facts: dict[str, Any] = {
+        "seam": seam.id,
+        "delay_ms": delay * 1e3,
+        "path_mm": delay * speed_of_sound() * 1e3,
+        "inverted": relative_polarity(tune, seam),
+        "loss": None,
+        "untimed": untimed(now, seam),
+    }
+    picture.facts.update(facts)
+    if seam.ways is not None:
+        _bare_faint(desk, now, (*seam.lowers, *seam.uppers), view, picture)
+    sides = two_sides(desk, now, seam, tune)
+    if sides is None:
+        return
+    lower, upper = sides
+    grid = desk.grid
+    first, second = smooth_power(lower, grid, view.smoothing), smooth_power(upper, grid, view.smoothing)
+    whole = smooth_power(lower + upper, grid, view.smoothing)
+    names = (("lower", seam.lowers, first), ("upper", seam.uppers, second))
+    for key, members, power in names:
+        label = now.layout.driver(members[0]).name if len(members) == 1 else _group(now, members)
+        picture.add(key, power_decibels(power) + desk.offset_db, "bold", label=label, channel=members[0])
+    picture.add("ideal", decibels(np.sqrt(first) + np.sqrt(second)) + desk.offset_db, "ideal", label="ideal sum")
+    picture.add("sum", power_decibels(whole) + desk.offset_db, "sum", label="sum")
+    _measured_pair(desk, slug, view, {*seam.lowers, *seam.uppers}, picture)
+    angle = np.degrees(np.angle(smooth(upper * np.conjugate(lower), grid, view.smoothing or 24)))
+    apart = np.abs(power_decibels(first) - power_decibels(second))
+    weak = np.maximum(first, second) < np.maximum(first, second).max() * 1e-4
+    picture.add("phase", np.where((apart < 25) & ~weak, angle, np.nan), "phase", pane="lower")
+    lost = loss(lower, upper, grid, view.smoothing)
+    if lost is None:
+        return
+    centre = float(np.sqrt(lost.low_hz * lost.high_hz))
+    reach = min(sensible_delays(centre), 1.5 / centre)
+    trial = np.linspace(-reach, reach, 241)
+    plus, minus = SeamProblem(lower, upper, grid, view.smoothing).both_polarities(trial)
+    at = (trial + delay) * 1e3
+    same, other = ("normal", "inverted") if not facts["inverted"] else ("inverted", "normal")
+    picture.add(same, plus, "scan-now", pane="scan", x=at)
+    picture.add(other, minus, "scan-other", pane="scan", x=at)
+    null = smooth_db(lower - upper, grid, view.smoothing) - decibels(np.sqrt(first) + np.sqrt(second))
+    inside = (grid >= lost.low_hz) & (grid <= lost.high_hz)
+    deepest = int(np.argmin(np.where(inside, null, 0.0)))
+    picture.facts["loss"] = {
+        "mean": lost.mean,
+        "worst": lost.worst,
+        "worst_hz": lost.worst_hz,
+        "low_hz": lost.low_hz,
+        "high_hz": lost.high_hz,
+        "null_db": float(null[deepest]),
+        "null_hz": float(grid[deepest]),
+    }
+
+
+def _group(now: Scene, members: tuple[str, ...]) -> str:
+    sides = {now.layout.driver(name).side for name in members}
+    kinds = {now.layout.driver(name).kind for name in members}
+    if len(kinds) == 1:
+        return f"{now.layout.driver(members[0]).name.rsplit(' ', 1)[0]} L + R"
+    return "Left" if sides == {"left"} else "Right"
+
+
+def _measured_pair(desk: Desk, slug: str, view: View, members: set[str], picture: Picture) -> None:
+    for one in takes(desk, slug):
+        if one.purpose == "proof" and not one.discarded and set(one.channels) == members:
+            values = _level(desk, np.nan_to_num(reading(desk, one).response), view)
+            picture.add("measured", values, "measured", label="measured")
+            picture.facts["measured_at"] = one.created.isoformat()
+            return
+
+
+def _voice(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
+    grid = desk.grid
+    target = placed(desk, slug, tune)
+    responses = predicted(desk, now, tune)
+    if view.selection:
+        driver = now.layout.driver(view.selection)
+        own, low, high = acoustic_target(desk, slug, tune, driver)
+        share = target + share_db(driver.side)
+        row = now.index(driver.id)
+        channel = tune.channels[driver.id]
+        if row is not None:
+            plain = channel.model_copy(update={"bands": ()})
+            before = now.rows[row] * desk.predictor.channel(plain)
+            picture.add("uncorrected", _shown(desk, now, row, before, view), "faint", channel=driver.id)
+            values = _shown(desk, now, row, responses[row], view)
+            role = "sum-faint" if view.before else "bold"
+            picture.add("corrected", values, role, label=driver.name, channel=driver.id)
+            _against(picture, deviation(values, own, grid, low, high), low, high)
+            _price(picture, _shown(desk, now, row, before, view), own, low, high, grid)
+        picture.add("own-target", np.where(own > share - 30, own, np.nan), "own-target", channel=driver.id)
+        _correction(desk, picture, channel, tune, driver.id)
+        wanted = share
+    else:
+        whole = summed(now, responses, tune)
+        plain_tune = tune.model_copy(update={"common": ()})
+        before = summed(now, predicted(desk, now, plain_tune), plain_tune)
+        for row, name in enumerate(now.ids):
+            picture.add(f"one-{name}", _shown(desk, now, row, responses[row], view), "faint", channel=name)
+        if now.ids:
+            if tune.common:
+                picture.add("uncorrected", _level(desk, before, view), "sum-faint")
+            values = _level(desk, whole, view)
+            picture.add("corrected", values, "sum", label="all channels")
+            _against(picture, deviation(values, target, grid, view.low_hz, view.high_hz), view.low_hz, view.high_hz)
+        _correction(desk, picture, Channel(bands=tune.common), tune.model_copy(update={"common": ()}), "")
+        wanted = target
+    picture.add("target", wanted, "target", label="target")
+    picture.facts["target_level_db"] = tune.target.level_db
+    picture.facts["share_db"] = float(wanted[0] - target[0])
+
+
+def _against(picture: Picture, found: Any, low: float, high: float) -> None:
+    if found is not None:
+        picture.facts["deviation"] = {
+            "mean": found.mean,
+            "plus_minus": found.plus_minus,
+            "worst": found.worst,
+            "rms": found.rms,
+            "low_hz": low,
+            "high_hz": high,
+        }
+
+
+def _price(picture: Picture, before: FloatArray, own: FloatArray, low: float, high: float, grid: FloatArray) -> None:
+    """How far gain and bands have to lift the lowest dip and lower the highest peak in the span."""
+    inside = (grid >= low) & (grid <= high) & np.isfinite(before)
+    if inside.any():
+        apart = (before - own)[inside]
+        picture.facts["price"] = {"highest": float(apart.max()), "lowest": float(apart.min())}
+
+
+def _correction(desk: Desk, picture: Picture, channel: Channel, tune: Tune, name: str) -> None:
+    bands = channel.bands
+    rate = desk.processor.limits.rate
+    total = np.ones(desk.grid.size, dtype=complex)
+    for n, band in enumerate(bands):
+        one = desk.predictor.sections(np.array([[band_section(band, rate)]]))[0]
+        total *= one
+        picture.add(f"band-{n}", decibels(one), "band", pane="lower", channel=name)
+    if tune.common:
+        total *= desk.predictor.channel(Channel(bands=tune.common))
+    picture.add("correction", decibels(total), "correction", pane="lower", channel=name)
+    picture.facts["most_boost_db"] = float(max(decibels(total).max(), 0.0))
+
+
+def _proof(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
+    one = _proof_take(desk, slug, view)
+    target = placed(desk, slug, tune)
+    grid = desk.grid
+    playing: set[str] | None = None
+    predicted_tune = tune
+    if one is not None:
+        playing = set(one.channels)
+        predicted_tune = one.through
+    responses = predicted(desk, now, predicted_tune)
+    if now.ids:
+        whole = _level(desk, summed(now, responses, predicted_tune, playing), view)
+        picture.add("predicted", whole, "predicted", label="predicted")
+    picture.add("target", target, "target", label="target")
+    picture.facts["target_level_db"] = tune.target.level_db
+    if one is None:
+        return
+    known = reading(desk, one).response
+    values = np.where(np.isfinite(known), _level(desk, np.nan_to_num(known), view), np.nan)
+    picture.add("measured", values, "sum", label="measured")
+    picture.facts["take"] = {
+        "id": one.id,
+        "channels": list(one.channels),
+        "made": one.created.isoformat(),
+        "revision_id": one.revision_id,
+    }
+    _against(picture, deviation(values, target, grid, view.low_hz, view.high_hz), view.low_hz, view.high_hz)
+    if now.ids:
+        picture.add("difference", values - whole, "difference", pane="lower")
+        came = deviation(values, whole, grid, view.low_hz, view.high_hz)
+        if came is not None:
+            picture.facts["prediction"] = {"rms": came.rms, "worst": came.worst, "mean": came.mean}
+
+
+def _proof_take(desk: Desk, slug: str, view: View) -> Take | None:
+    if view.take is not None:
+        return take(desk, slug, view.take)
+    for one in takes(desk, slug):
+        if one.purpose == "proof" and not one.discarded:
+            return one
+    return None
+
+
+def _handover(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
+    held = read_back(desk, now.layout, tune)
+    for driver in now.layout.drivers:
+        wanted = decibels(desk.predictor.channel(tune.channels[driver.id], tune.common))
+        picture.add(f"tune-{driver.id}", wanted, "plain", label=driver.name, channel=driver.id)
+        has = decibels(desk.predictor.channel(held.channels[driver.id], held.common))
+        if not np.allclose(has, wanted, atol=0.01):
+            picture.add(f"held-{driver.id}", has, "faint", channel=driver.id)

@@ -1,0 +1,107 @@
+"""A headless Chromium on a running server, and the few gestures that the walks are made of."""
+
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+from selenium import webdriver
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+FLAGS = (
+    "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
+    "--disable-component-update --disable-sync --hide-scrollbars --force-device-scale-factor=1 --lang=en"
+).split()
+
+
+def start_chromium(width: int = 1280, height: int = 800) -> webdriver.Chrome:
+    """A browser with a fresh profile."""
+    options = webdriver.ChromeOptions()
+    for flag in (*FLAGS, f"--window-size={width},{height}", f"--user-data-dir={tempfile.mkdtemp()}"):
+        options.add_argument(flag)
+    options.binary_location = "/usr/bin/chromium"
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    driver = webdriver.Chrome(options, webdriver.ChromeService("/usr/bin/chromedriver"))
+    # The inner size counts, whatever the window's frame takes.
+    driver.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
+    )
+    return driver
+
+
+class Page:
+    """What a person does: look for a thing by its name, press it, type, drag, wait until it shows."""
+
+    def __init__(self, driver: webdriver.Chrome, address: str) -> None:
+        self.driver = driver
+        self.address = address
+
+    def open(self, stage: str = "drivers") -> None:
+        self.driver.get(f"{self.address}/wren/{stage}")
+        self.until(lambda: self.driver.find_elements(By.CSS_SELECTOR, "[data-testid=save-state]"))
+        self.settled()
+
+    def until(self, true: Callable[[], object], seconds: float = 30.0):  # noqa: ANN201
+        return WebDriverWait(self.driver, seconds, poll_frequency=0.05).until(lambda _d: true())
+
+    def find(self, css: str) -> WebElement:
+        return self.until(lambda: next((e for e in self.driver.find_elements(By.CSS_SELECTOR, css) if e.is_displayed()), None))
+
+    def test_id(self, name: str) -> WebElement:
+        return self.find(f"[data-testid='{name}']")
+
+    def named(self, name: str) -> WebElement:
+        return self.find(f"[aria-label='{name}']")
+
+    def button(self, text: str) -> WebElement:
+        return self.until(lambda: next(
+            (b for b in self.driver.find_elements(By.CSS_SELECTOR, "button, [role=option], a") if b.is_displayed() and text in b.text), None
+        ))
+
+    def stage(self, name: str) -> None:
+        self.test_id(f"stage-{name}").click()
+        self.until(lambda: f"/{name}" in self.driver.current_url)
+        self.settled()
+
+    def settled(self) -> None:
+        """Until the drawn picture is that of the stage and the present revision, with no draft."""
+        self.until(lambda: self.driver.execute_script("return document.documentElement.dataset.settled") == "yes")
+
+    def revision(self) -> int:
+        return int(self.test_id("save-state").text.split()[1])
+
+    def after(self, act: Callable[[], object]) -> None:
+        """Do something that makes a revision and wait until it is kept and drawn."""
+        before = self.revision()
+        act()
+        self.until(lambda: self.revision() > before)
+        self.settled()
+
+    def type_into(self, label: str, text: str) -> None:
+        """Put a value into a field and keep it."""
+        field = self.find(f"input[aria-label^='{label}']")
+        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", field)
+        field.click()
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text, Keys.ENTER)
+
+    def choose(self, label: str, option: str) -> None:
+        self.named(label).click()
+        self.button(option).click()
+
+    def key(self, *keys: str) -> None:
+        ActionChains(self.driver).send_keys(*keys).perform()
+
+    def drag(self, element: WebElement, right: int, down: int, steps: int = 6) -> None:
+        chain = ActionChains(self.driver, duration=16).click_and_hold(element)
+        for _ in range(steps):
+            chain = chain.move_by_offset(right // steps, down // steps)
+        chain.release().perform()
+
+    def shot(self, path: Path) -> None:
+        self.settled()
+        self.driver.save_screenshot(str(path))

@@ -1,0 +1,9 @@
+import js from '@eslint/js';
+import hooks from 'eslint-plugin-react-hooks';
+import ts from 'typescript-eslint';
+
+export default ts.config(js.configs.recommended, ...ts.configs.recommended, {
+  plugins: { 'react-hooks': hooks },
+  rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error' },
+  ignores: ['src/api/*.generated.d.ts'],
+});

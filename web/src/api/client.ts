@@ -1,0 +1,29 @@
+/** The server's routes, typed from its OpenAPI document; errors come back as sentences. */
+import createClient from 'openapi-fetch';
+import type { paths } from './schema.generated';
+
+export const client = createClient<paths>({ baseUrl: '' });
+
+export class Refusal extends Error {}
+
+interface Answer { data?: unknown; error?: unknown; response: Response }
+
+/** The data of an answer, or the server's sentence thrown as a Refusal. */
+export async function settled<T>(answer: Promise<Answer>): Promise<T> {
+  let got: Answer;
+  try {
+    got = await answer;
+  } catch {
+    throw new Refusal('The server does not answer. What was shown as saved is on disk; start it again to go on.');
+  }
+  if (got.error !== undefined || !got.response.ok) {
+    const detail = (got.error as { detail?: unknown } | undefined)?.detail;
+    throw new Refusal(typeof detail === 'string' ? sentence(detail) : `The server answered ${got.response.status}.`);
+  }
+  return got.data as T;
+}
+
+function sentence(text: string): string {
+  const first = text.charAt(0).toUpperCase() + text.slice(1);
+  return /[.?]$/.test(first) ? first : `${first}.`;
+}

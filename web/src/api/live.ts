@@ -1,0 +1,89 @@
+/** The live socket: one request in flight, the latest wish next; pictures and progress come back. */
+import type { Curve, Edit, Picture, Progress, View } from './types';
+
+interface Wish { view: View; edits: Edit[] }
+interface Handlers {
+  picture: (picture: Picture) => void;
+  progress: (progress: Progress) => void;
+  error: (says: string) => void;
+  linked: (linked: boolean) => void;
+}
+
+export class Live {
+  private socket: WebSocket | null = null;
+  private waiting: Wish | null = null;
+  private last: Wish | null = null;
+  private busy = false;
+  private seq = 0;
+  private closed = false;
+
+  constructor(private slug: string, private on: Handlers) {
+    this.open();
+  }
+
+  private open() {
+    const scheme = location.protocol === 'https:' ? 'wss' : 'ws';
+    const socket = new WebSocket(`${scheme}://${location.host}/api/projects/${this.slug}/live`);
+    socket.binaryType = 'arraybuffer';
+    socket.onopen = () => {
+      this.busy = false;
+      this.on.linked(true);
+      this.waiting ??= this.last;
+      this.next();
+    };
+    socket.onmessage = (event) => this.receive(event.data);
+    socket.onclose = () => {
+      if (this.closed) return;
+      this.on.linked(false);
+      window.setTimeout(() => this.open(), 700);
+    };
+    this.socket = socket;
+  }
+
+  want(wish: Wish) {
+    this.waiting = wish;
+    this.next();
+  }
+
+  private next() {
+    if (this.busy || !this.waiting || this.socket?.readyState !== WebSocket.OPEN) return;
+    this.busy = true;
+    this.seq += 1;
+    this.last = this.waiting;
+    this.waiting = null;
+    this.socket.send(JSON.stringify({ seq: this.seq, ...this.last }));
+  }
+
+  private receive(data: ArrayBuffer | string) {
+    if (typeof data === 'string') {
+      const message = JSON.parse(data) as { progress?: Progress; error?: string };
+      if (message.progress) this.on.progress(message.progress);
+      if (message.error) {
+        this.busy = false;
+        this.on.error(message.error);
+        this.next();
+      }
+      return;
+    }
+    this.busy = false;
+    this.on.picture(decode(data));
+    this.next();
+  }
+
+  close() {
+    this.closed = true;
+    this.socket?.close();
+  }
+}
+
+interface RawCurve extends Omit<Curve, 'values' | 'x'> { values: [number, number]; x: [number, number] | null }
+
+/** A frame: length of the head, the head as JSON, then float32 arrays. */
+export function decode(frame: ArrayBuffer): Picture {
+  const length = new DataView(frame).getUint32(0, true);
+  const head = JSON.parse(new TextDecoder().decode(new Uint8Array(frame, 4, length))) as Omit<Picture, 'curves'> & {
+    curves: RawCurve[];
+  };
+  const take = ([from, count]: [number, number]) => new Float32Array(frame, 4 + length + from * 4, count);
+  return { ...head, curves: head.curves.map((c) => ({ ...c, values: take(c.values), x: c.x && take(c.x) })) };
+}

@@ -1,0 +1,86 @@
+/** The frame: header, plot, band strip, side panel, keys. */
+import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
+import { useEffect, useState } from 'react';
+import { useNavigate } from 'react-router';
+import type { Edit, Finding, Stage } from '../api/types';
+import { BandStrip, STRIP_HEIGHT } from '../plot/BandStrip';
+import { STAGES } from '../stages/stages';
+import { useDesk } from '../store';
+import { Finder } from './Finder';
+import { Header } from './Header';
+import { KeysHelp } from './KeysHelp';
+import { Findings, Trouble } from './Panel';
+import { Revisions } from './Revisions';
+import { Unsent } from './Unsent';
+import { useActions } from './actions';
+import { useProject, type Work } from './useProject';
+
+export type Sheet = 'keys' | 'revisions' | 'finder' | 'unsent' | null;
+
+export function Frame() {
+  const work = useProject();
+  const linked = useDesk((desk) => desk.linked);
+  if (!work) {
+    return (
+      <Box sx={{ p: 4 }}>
+        <Typography>{linked ? 'Opening the project …' : 'The server does not answer. Start it with make demo.'}</Typography>
+      </Box>
+    );
+  }
+  return <Opened work={work} />;
+}
+
+function Opened({ work }: { work: Work }) {
+  const { project, tune, stage, commit, draft } = work;
+  const desk = useDesk();
+  const { set, selection, seam, error } = desk;
+  const navigate = useNavigate();
+  const [sheet, setSheet] = useState<Sheet>(null);
+  const go = (to: Stage) => navigate(`/${project.slug}/${to}`);
+  const { Plots, Panel } = STAGES[stage] ?? STAGES.drivers;
+
+  useEffect(() => {
+    if (!seam) set({ seam: project.seams[0].id });
+  }, [seam, project, set]);
+  useEffect(() => {
+    set({ error: null, band: null });
+  }, [stage, set]);
+
+  const select = (id: string) => set({ selection: id, band: null });
+  const chosen = selection || (stage === 'drivers' ? project.layout.drivers[0].id : '');
+  const corner = (id: string, end: 'high_pass' | 'low_pass', hertz: number, done: boolean) => {
+    const edits: Edit[] = [{ do: 'crossover', channel: id, end, corner_hz: hertz, off: false }];
+    if (done) void commit(edits); else draft(edits);
+  };
+  const mute = (id: string) => void commit([{ do: 'channel', channel: id, muted: !tune.channels[id].muted }]);
+  const solo = (id: string) => void commit([{ do: 'solo', channel: tune.solo === id ? null : id }]);
+  const openSeam = (id: string) => {
+    set({ seam: id });
+    go('seams');
+  };
+  const apply = (finding: Finding) => void commit(finding.remedy, finding.action ?? undefined);
+  const actions = useActions(work, chosen, go, setSheet);
+  const findings = project.findings.filter((one) => stage === 'voice' ? one.kind !== 'reversed' : one.kind === 'reversed');
+  const showFindings = stage === 'drivers' || stage === 'seams' || (stage === 'voice' && findings.some((f) => f.about === chosen));
+
+  return (
+    <Box sx={{ height: '100vh', display: 'grid', gridTemplateRows: '48px minmax(0, 1fr)', gridTemplateColumns: 'minmax(0, 1fr) 332px' }}>
+      <Header work={work} go={go} open={setSheet} actions={actions} />
+      <Box component="main" sx={{ display: 'grid', gridTemplateRows: `minmax(0, 1fr) ${STRIP_HEIGHT}px`, minWidth: 0 }}>
+        <Plots work={work} selection={chosen} />
+        <BandStrip project={project} tune={tune} selection={chosen} seam={seam} seamsOpen={stage === 'seams'} onSelect={select}
+          onSeam={openSeam} onCorner={corner} onMute={mute} onSolo={solo} />
+      </Box>
+      <Box component="aside" aria-label="Settings" sx={{ bgcolor: 'background.paper', p: 1.75, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: 1.25 }}>
+        <Trouble says={error} onClose={() => set({ error: null })} />
+        <Panel work={work} selection={chosen} />
+        {showFindings && <Findings findings={stage === 'voice' ? findings.filter((f) => f.about === chosen) : findings} onApply={apply} />}
+      </Box>
+      <KeysHelp open={sheet === 'keys'} actions={actions} onClose={() => setSheet(null)} />
+      <Finder open={sheet === 'finder'} actions={actions} onClose={() => setSheet(null)} />
+      {sheet === 'revisions' && <Revisions work={work} onClose={() => setSheet(null)} />}
+      {sheet === 'unsent' && <Unsent work={work} onClose={() => setSheet(null)} />}
+    </Box>
+  );
+}

@@ -1,0 +1,115 @@
+/** The project: read, changed, drafted, recorded. Everything that talks to the server for a stage. */
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useCallback, useEffect, useMemo, useRef } from 'react';
+import { useParams } from 'react-router';
+import { client, Refusal, settled } from '../api/client';
+import { Live } from '../api/live';
+import type { Edit, Project, Stage, Tune, View } from '../api/types';
+import { useDesk } from '../store';
+
+export interface Work {
+  project: Project; tune: Tune; stage: Stage; slug: string;
+  /** Show edits without keeping them. */
+  draft: (edits: Edit[]) => void;
+  /** Keep edits as a revision. */
+  commit: (edits: Edit[], summary?: string) => Promise<void>;
+  /** Any call that answers with the project's state. */
+  act: (call: () => Promise<unknown>) => Promise<boolean>;
+  record: (channels: string[], purpose: 'driver' | 'proof', sendFirst?: boolean) => void;
+  recording: boolean;
+}
+
+export function useProject(): Work | null {
+  const { slug = 'wren', stage = 'drivers' } = useParams() as { slug: string; stage: Stage };
+  const queries = useQueryClient();
+  const desk = useDesk();
+  const { set } = desk;
+  const live = useRef<Live | null>(null);
+  const path = useMemo(() => ({ params: { path: { slug } } }), [slug]);
+  const query = useQuery({
+    queryKey: ['project', slug],
+    queryFn: () => settled<Project>(client.GET('/api/projects/{slug}', path)),
+  });
+  const project = query.data;
+  const refresh = useCallback(() => queries.invalidateQueries({ queryKey: ['project', slug] }), [queries, slug]);
+
+  useEffect(() => {
+    let lost = false;
+    const socket = new Live(slug, {
+      picture: (picture) => set({ picture }),
+      progress: (progress) => {
+        const before = useDesk.getState().progress;
+        set({ progress });
+        if (progress.stage === 'kept' && before?.version !== progress.version) {
+          set({ proofTake: null });
+          void refresh();
+        }
+      },
+      error: (error) => set({ error }),
+      linked: (linked) => {
+        set({ linked });
+        if (linked && lost) void refresh();
+        lost = !linked;
+      },
+    });
+    live.current = socket;
+    return () => socket.close();
+  }, [slug, set, refresh]);
+
+  const selection = desk.selection || (stage === 'drivers' ? (project?.layout.drivers[0].id ?? '') : '');
+  const view: View = useMemo(() => ({
+    stage, smoothing: desk.smoothing, selection, seam: desk.seam, take: stage === 'proof' ? desk.proofTake : null,
+    compare: desk.compare, before: desk.before, low_hz: desk.low, high_hz: desk.high,
+  }), [stage, desk.smoothing, selection, desk.seam, desk.proofTake, desk.compare, desk.before, desk.low, desk.high]);
+
+  useEffect(() => {
+    if (project) live.current?.want({ view, edits: desk.draft });
+  }, [project, view, desk.draft]);
+
+  const act = useCallback(async (call: () => Promise<unknown>) => {
+    try {
+      const answer = await call();
+      const state = (answer as { state?: Project })?.state ?? (answer as Project);
+      if (state?.tune) queries.setQueryData(['project', slug], state);
+      set({ draft: [], error: null });
+      return true;
+    } catch (error) {
+      set({ draft: [], error: error instanceof Refusal ? error.message : String(error) });
+      return false;
+    }
+  }, [queries, slug, set]);
+
+  const commit = useCallback(async (edits: Edit[], summary?: string) => {
+    await act(() => settled(client.POST('/api/projects/{slug}/edits', { ...path, body: { edits, summary } })));
+  }, [act, path]);
+
+  const draft = useCallback((edits: Edit[]) => set({ draft: edits }), [set]);
+
+  const record = useCallback((channels: string[], purpose: 'driver' | 'proof', sendFirst = false) => {
+    void act(async () => {
+      let state: unknown;
+      if (sendFirst) state = await settled(client.POST('/api/projects/{slug}/processor/send', path));
+      const sweep = { low_hz: 10, high_hz: 23000, length: 2 ** 17, level_db: -24 };
+      await settled(client.POST('/api/projects/{slug}/takes', { ...path, body: { channels, purpose, sweep } }));
+      return state;
+    });
+  }, [act, path]);
+
+  // Marks for those who drive the page from outside: what is drawn, and how much there is.
+  useEffect(() => {
+    const drawn = desk.picture;
+    const same = project && drawn && !desk.draft.length && !drawn.draft && drawn.revision === project.revision.id
+      && JSON.stringify(drawn.view) === JSON.stringify(view);
+    const mark = requestAnimationFrame(() => {
+      document.documentElement.dataset.settled = same ? 'yes' : 'no';
+      document.documentElement.dataset.takes = String(project?.takes[0]?.id ?? 0);
+    });
+    return () => cancelAnimationFrame(mark);
+  });
+
+  if (!project) return null;
+  const drawn = desk.picture;
+  const tune = desk.draft.length && drawn?.draft ? drawn.tune : project.tune;
+  const recording = desk.progress?.stage === 'playing' || desk.progress?.stage === 'computing';
+  return { project, tune, stage, slug, draft, commit, act, record, recording };
+}

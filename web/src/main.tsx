@@ -1,0 +1,32 @@
+import '@fontsource/ibm-plex-sans/latin-400.css';
+import '@fontsource/ibm-plex-sans/latin-600.css';
+import CssBaseline from '@mui/material/CssBaseline';
+import { ThemeProvider } from '@mui/material/styles';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import { createRoot } from 'react-dom/client';
+import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
+import { Frame } from './frame/Frame';
+import { makeTheme } from './frame/theme';
+import { useDesk } from './store';
+
+const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: 2 } } });
+const router = createBrowserRouter([
+  { path: '/:slug/:stage', element: <Frame /> },
+  { path: '*', element: <Navigate to="/wren/drivers" replace /> },
+]);
+
+function App() {
+  const mode = useDesk((desk) => desk.mode);
+  const theme = useMemo(() => makeTheme(mode), [mode]);
+  return (
+    <ThemeProvider theme={theme}>
+      <CssBaseline />
+      <QueryClientProvider client={queries}>
+        <RouterProvider router={router} />
+      </QueryClientProvider>
+    </ThemeProvider>
+  );
+}
+
+createRoot(document.getElementById('root')!).render(<App />);

@@ -1,0 +1,47 @@
+/** Material from outside: the sweep as WAV, a recording, an impulse or a text curve brought in, a take taken out. */
+import Button from '@mui/material/Button';
+import Box from '@mui/material/Box';
+import Link from '@mui/material/Link';
+import { useRef } from 'react';
+import { client, settled } from '../api/client';
+import type { Driver } from '../api/types';
+import { Section } from '../frame/Panel';
+import type { Work } from '../frame/useProject';
+
+type Kind = 'recording' | 'impulse' | 'text';
+
+export function Bringing({ work, driver }: { work: Work; driver: Driver }) {
+  const { project, slug, act } = work;
+  const read = project.drivers[driver.id];
+  const input = useRef<HTMLInputElement>(null);
+  const kind = useRef<Kind>('recording');
+  const bring = (file: File | undefined) => {
+    if (!file) return;
+    const form = new FormData();
+    form.append('file', file);
+    form.append('channel', driver.id);
+    form.append('kind', kind.current);
+    void act(() => settled(client.POST('/api/projects/{slug}/takes/upload', { params: { path: { slug } }, body: form as never, bodySerializer: (body) => body as never })));
+  };
+  const ask = (what: Kind) => {
+    kind.current = what;
+    input.current!.accept = what === 'text' ? '.txt,.csv,text/plain' : '.wav,audio/wav';
+    input.current!.click();
+  };
+  const base = `/api/projects/${slug}`;
+  return (
+    <Section title="From and to files" aside={driver.name}>
+      <input ref={input} type="file" hidden data-testid="bring" onChange={(event) => { bring(event.target.files?.[0]); event.target.value = ''; }} />
+      <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5, '& .MuiButton-root': { py: 0.1, px: 0.75, minWidth: 0, fontSize: 12 } }}>
+        <Button variant="outlined" onClick={() => ask('recording')}>Bring a recording</Button>
+        <Button variant="outlined" onClick={() => ask('impulse')}>an impulse</Button>
+        <Button variant="outlined" onClick={() => ask('text')}>a text curve</Button>
+      </Box>
+      <Box sx={{ display: 'flex', gap: 1.5, mt: 0.75, fontSize: 12 }}>
+        <Link href={`${base}/sweep.zip`} download>Sweep and description</Link>
+        {read && <Link href={`${base}/takes/${read.take_id}/response.txt`} download>Text</Link>}
+        {read && read.method !== 'text' && <Link href={`${base}/takes/${read.take_id}/impulse.wav`} download>Impulse WAV</Link>}
+      </Box>
+    </Section>
+  );
+}

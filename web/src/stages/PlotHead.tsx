@@ -1,0 +1,27 @@
+/** The line above a plot: what is shown, under which conditions, and how it is smoothed. */
+import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
+import type { ReactNode } from 'react';
+import { Choice } from '../frame/Field';
+import { useDesk } from '../store';
+
+const SMOOTHINGS = [
+  { value: 0, text: 'unsmoothed' }, { value: 48, text: '1/48 octave' }, { value: 24, text: '1/24 octave' },
+  { value: 12, text: '1/12 octave' }, { value: 6, text: '1/6 octave' }, { value: 3, text: '1/3 octave' }, { value: 1, text: '1 octave' },
+];
+
+export const HEAD_HEIGHT = 40;
+
+export function PlotHead({ title, says, aside }: { title: string; says?: ReactNode; aside?: ReactNode }) {
+  const { smoothing, set } = useDesk();
+  return (
+    <Box sx={{ height: HEAD_HEIGHT, display: 'flex', alignItems: 'center', gap: 2, pl: '52px', pr: '12px' }}>
+      <Typography component="h2" noWrap sx={{ fontSize: 17, fontWeight: 600, flexShrink: 0 }}>{title}</Typography>
+      <Typography noWrap color="text.secondary" sx={{ fontSize: 12.5, minWidth: 0 }}>{says}</Typography>
+      <Typography noWrap color="text.secondary" component="div" sx={{ fontSize: 12, ml: 'auto', flexShrink: 0 }}>{aside}</Typography>
+      <Box sx={{ width: 118, flexShrink: 0 }}>
+        <Choice label="Smoothing" hideLabel value={smoothing ?? 0} options={SMOOTHINGS} onChange={(value) => set({ smoothing: value || null })} />
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,34 @@
+/** What the keys and the buttons of a stage do alike. */
+import { client, settled } from '../api/client';
+import type { Project, Seam } from '../api/types';
+import type { Work } from '../frame/useProject';
+import { useDesk } from '../store';
+
+export const seamHere = (project: Project): Seam => {
+  const { seam } = useDesk.getState();
+  return project.seams.find((one) => one.id === seam) ?? project.seams[0];
+};
+
+export const proofChannels = (project: Project): string[] =>
+  useDesk.getState().proofChannels ?? project.layout.drivers.map((driver) => driver.id);
+
+export function recordForStage(work: Work, selection: string) {
+  const { project, stage, record } = work;
+  if (stage === 'drivers' && selection) record([selection], 'driver');
+  else if (stage === 'seams') {
+    const seam = seamHere(project);
+    record([...seam.lowers, ...seam.uppers], 'proof', project.link.unsent.length > 0);
+  } else if (stage === 'proof') record(proofChannels(project), 'proof', project.link.unsent.length > 0);
+}
+
+/** Fit the selection, its pair when left and right go together, or all channels when nothing is selected. */
+export async function fitSelection(work: Work, selection: string): Promise<boolean> {
+  const { project, slug, act } = work;
+  const { together, limits } = useDesk.getState();
+  const driver = project.layout.drivers.find((one) => one.id === selection);
+  const channels = !driver ? [] : together
+    ? project.layout.drivers.filter((one) => one.kind === driver.kind).map((one) => one.id)
+    : [driver.id];
+  const body = { channels, limits: { ...limits, least_q: 0.5, least_gain_db: -40, most_gain_db: 6 } };
+  return act(() => settled(client.POST('/api/projects/{slug}/fit', { params: { path: { slug } }, body })));
+}

@@ -1,0 +1,37 @@
+/** From the server's curves to lines: role and driver decide colour, weight and dash. */
+import { useTheme } from '@mui/material/styles';
+import { useMemo } from 'react';
+import type { Curve, Project } from '../api/types';
+import type { Line } from '../plot/Plot';
+import { useDesk } from '../store';
+
+const FAINT = '66';
+
+export function useLines(project: Project, pane: Curve['pane']): Line[] {
+  const picture = useDesk((desk) => desk.picture);
+  const { own } = useTheme();
+  return useMemo(() => {
+    const drivers = new Map(project.layout.drivers.map((driver) => [driver.id, driver]));
+    return (picture?.curves ?? []).filter((curve) => curve.pane === pane).map((curve) => {
+      const driver = drivers.get(curve.channel);
+      const hue = driver ? own.ways[driver.kind] : own.sum;
+      const dash = driver?.side === 'right' ? [7, 4] : undefined;
+      const base = { id: curve.id, values: curve.values, label: curve.label };
+      switch (curve.role) {
+        case 'bold': return { ...base, colour: hue, width: 2.6, dash };
+        case 'faint': return { ...base, colour: hue + FAINT, width: 1.2, dash };
+        case 'sum': return { ...base, colour: own.sum, width: 2.6 };
+        case 'sum-faint': return { ...base, colour: own.sum + FAINT, width: 1.3 };
+        case 'ideal': return { ...base, colour: own.sum, width: 1, dash: [2, 4] };
+        case 'predicted': return { ...base, colour: own.ways.midbass, width: 1.8 };
+        case 'measured': return { ...base, colour: own.good, width: 1.6 };
+        case 'compare': return { ...base, colour: own.ways.sub, width: 1.4, dash: [3, 3] };
+        case 'target': return { ...base, colour: own.clay, width: 1.8, dash: [6, 4] };
+        case 'own-target': return { ...base, colour: own.clay, width: 1, dash: [2, 3] };
+        case 'band': return { ...base, colour: hue + FAINT, width: 1 };
+        case 'correction': case 'difference': case 'phase': return { ...base, colour: own.sum, width: 2 };
+        default: return { ...base, colour: hue, width: 1.5, dash };
+      }
+    });
+  }, [picture, pane, project, own]);
+}

@@ -1,0 +1,53 @@
+/** What this window shows and is in the middle of; nothing of the project itself. */
+import { create } from 'zustand';
+import type { Edit, Picture, Progress } from './api/types';
+
+export type Mode = 'dark' | 'light';
+
+export interface Limits { count: number; boost_db: number; cut_db: number; most_q: number; low_hz: number; high_hz: number }
+
+interface Desk {
+  selection: string;
+  seam: string;
+  band: number | null;
+  smoothing: number | null;
+  low: number;
+  high: number;
+  compare: number | null;
+  before: boolean;
+  proofTake: number | null;
+  proofChannels: string[] | null;
+  together: boolean;
+  limits: Limits;
+  draft: Edit[];
+  picture: Picture | null;
+  progress: Progress | null;
+  linked: boolean;
+  error: string | null;
+  mode: Mode;
+  set: (values: Partial<Omit<Desk, 'set'>>) => void;
+}
+
+const stored = localStorage.getItem('imbrix-mode');
+
+export const useDesk = create<Desk>((set) => ({
+  selection: '',
+  seam: '',
+  band: null,
+  smoothing: 6,
+  low: 40,
+  high: 16000,
+  compare: null,
+  before: false,
+  proofTake: null,
+  proofChannels: null,
+  together: false,
+  limits: { count: 6, boost_db: 3, cut_db: 12, most_q: 6, low_hz: 20, high_hz: 20000 },
+  draft: [],
+  picture: null,
+  progress: null,
+  linked: true,
+  error: null,
+  mode: stored === 'light' ? 'light' : 'dark',
+  set: (values) => set(values),
+}));
