@@ -87,3 +87,7 @@ def take(recording: Path, out: Path, length: int = 2**17) -> None:
     values = np.nan_to_num(shows.response)
     levels = np.where(np.isfinite(shows.response), decibels(values), np.nan)
     out.write_text(write_curve(log_grid(), levels, np.degrees(np.angle(values)) if timed else None, recording.name))
+
+
+if __name__ == "__main__":
+    app()

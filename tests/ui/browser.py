@@ -11,10 +11,19 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
-FLAGS = (
-    "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
-    "--disable-component-update --disable-sync --hide-scrollbars --force-device-scale-factor=1 --lang=en"
-).split()
+FLAGS = [
+    "--headless",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--hide-scrollbars",
+    "--force-device-scale-factor=1",
+    "--lang=en",
+]
 
 
 def start_chromium(width: int = 1280, height: int = 800) -> webdriver.Chrome:
@@ -45,11 +54,13 @@ class Page:
         self.until(lambda: self.driver.find_elements(By.CSS_SELECTOR, "[data-testid=save-state]"))
         self.settled()
 
-    def until(self, true: Callable[[], object], seconds: float = 30.0):  # noqa: ANN201
+    def until(self, true: Callable[[], object], seconds: float = 30.0):
         return WebDriverWait(self.driver, seconds, poll_frequency=0.05).until(lambda _d: true())
 
     def find(self, css: str) -> WebElement:
-        return self.until(lambda: next((e for e in self.driver.find_elements(By.CSS_SELECTOR, css) if e.is_displayed()), None))
+        return self.until(
+            lambda: next((e for e in self.driver.find_elements(By.CSS_SELECTOR, css) if e.is_displayed()), None)
+        )
 
     def test_id(self, name: str) -> WebElement:
         return self.find(f"[data-testid='{name}']")
@@ -58,9 +69,16 @@ class Page:
         return self.find(f"[aria-label='{name}']")
 
     def button(self, text: str) -> WebElement:
-        return self.until(lambda: next(
-            (b for b in self.driver.find_elements(By.CSS_SELECTOR, "button, [role=option], a") if b.is_displayed() and text in b.text), None
-        ))
+        return self.until(
+            lambda: next(
+                (
+                    b
+                    for b in self.driver.find_elements(By.CSS_SELECTOR, "button, [role=option], a")
+                    if b.is_displayed() and text in b.text
+                ),
+                None,
+            )
+        )
 
     def stage(self, name: str) -> None:
         self.test_id(f"stage-{name}").click()

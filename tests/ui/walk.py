@@ -6,9 +6,24 @@ from selenium.webdriver.common.keys import Keys
 from tests.ui.browser import Page
 
 DRIVERS = ("sub", "midbass-l", "midbass-r", "mid-l", "mid-r", "tweeter-l", "tweeter-r")
-CORNERS = (("midbass-l", "sub-midbass-left", "75"), ("mid-l", "midbass-mid-left", "320"), ("tweeter-l", "mid-tweeter-left", "3000"))
-SEAMS = ("sub-midbass-left", "midbass-mid-left", "mid-tweeter-left", "midbass-mid-right", "mid-tweeter-right", "left-right")
-PILLS = {"sub-midbass": "Seam sub to midbass", "midbass-mid": "Seam midbass to mid", "mid-tweeter": "Seam mid to tweeter"}
+CORNERS = (
+    ("midbass-l", "sub-midbass-left", "75"),
+    ("mid-l", "midbass-mid-left", "320"),
+    ("tweeter-l", "mid-tweeter-left", "3000"),
+)
+SEAMS = (
+    "sub-midbass-left",
+    "midbass-mid-left",
+    "mid-tweeter-left",
+    "midbass-mid-right",
+    "mid-tweeter-right",
+    "left-right",
+)
+PILLS = {
+    "sub-midbass": "Seam sub to midbass",
+    "midbass-mid": "Seam midbass to mid",
+    "mid-tweeter": "Seam mid to tweeter",
+}
 
 
 def record_round(page: Page) -> None:
@@ -24,7 +39,9 @@ def record_round(page: Page) -> None:
             page.key(Keys.SPACE)
         else:
             page.test_id("record").click()
-        page.until(lambda b=before: page.driver.execute_script("return document.documentElement.dataset.takes") != b, 60)
+        page.until(
+            lambda b=before: page.driver.execute_script("return document.documentElement.dataset.takes") != b, 60
+        )
         page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=record]"))
     page.settled()
 
@@ -58,7 +75,11 @@ def set_corners(page: Page) -> None:
         fields = page.driver.find_elements(By.CSS_SELECTOR, "input[aria-label*='high-pass corner']")
         if not fields:
             page.after(page.button("Set a high-pass").click)
-        page.after(lambda h=hertz: page.type_into(page.find("input[aria-label*='high-pass corner']").get_attribute("aria-label"), h))
+        page.after(
+            lambda h=hertz: page.type_into(
+                page.find("input[aria-label*='high-pass corner']").get_attribute("aria-label"), h
+            )
+        )
 
 
 def take_best_offers(page: Page) -> None:

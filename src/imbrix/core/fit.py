@@ -52,15 +52,13 @@ class Fit:
 class FitProblem:
     """The wanted correction on a span, as residuals and Jacobian over x = [gain, gains, ln f, ln Q].
 
-    `wanted_db` (n,) is what gain and bands together should do; `weights` (n,) say how much each point
-    counts. Residuals are in dB, with a second set for a summed boost above the limit.
+    `wanted_db` (n,) is what gain and bands together should do. Residuals are in dB, with a second set for a summed boost above the limit.
     """
 
     def __init__(
         self,
         wanted_db: FloatArray,
         frequencies: FloatArray,
-        weights: FloatArray,
         limits: FitLimits,
         rate: int,
     ) -> None:
@@ -72,7 +70,6 @@ class FitProblem:
         thin = max(1, inside.sum() // 240)
         self.frequencies = frequencies[inside][::thin]
         self.wanted = wanted_db[inside][::thin]
-        self.weights = np.sqrt(weights[inside][::thin])
         self._scale = 1.0 / np.sqrt(self.frequencies.size)
         self._tan = np.tan(np.pi * self.frequencies / rate)
 
@@ -111,7 +108,7 @@ class FitProblem:
         """Weighted residuals (2 n,)."""
         bells = self.bands_db(x)
         over = np.maximum(bells - self.limits.boost_db, 0.0) * OVER_BOOST_WEIGHT
-        return np.concatenate(((x[0] + bells - self.wanted) * self.weights, over)) * self._scale
+        return np.concatenate((x[0] + bells - self.wanted, over)) * self._scale
 
     def jacobian(self, x: FloatArray) -> FloatArray:
         """Derivatives (2 n, 1 + 3 count) of the residuals."""
@@ -124,10 +121,10 @@ class FitProblem:
         held = slopes.copy()
         held[:, 0] = 0.0
         over = (bells > self.limits.boost_db) * OVER_BOOST_WEIGHT
-        return np.concatenate((slopes * self.weights[:, None], held * over[:, None])) * self._scale
+        return np.concatenate((slopes, held * over[:, None])) * self._scale
 
     def cost(self, x: FloatArray) -> float:
-        """Root of the summed squared residuals, which is the weighted rms in dB."""
+        """Root of the summed squared residuals, which is the rms in dB with the penalty."""
         return float(np.sqrt(np.sum(self.residuals(x) ** 2)))
 
     def refine(self, x: FloatArray, evaluations: int) -> FloatArray:
@@ -142,11 +139,11 @@ class FitProblem:
     def greedy(self, count: int, broad: float) -> FloatArray:
         """Bells placed one after another where the smoothed remainder is greatest; `broad` is the window's 1/n."""
         lim = self.limits
-        x = np.array([np.clip(np.average(self.wanted, weights=self.weights**2), lim.least_gain_db, lim.most_gain_db)])
+        x = np.array([np.clip(self.wanted.mean(), lim.least_gain_db, lim.most_gain_db)])
         octaves = np.log2(self.frequencies)
         for _ in range(count):
             left = self.wanted - x[0] - self.bands_db(x)
-            level = smooth(left * self.weights, self.frequencies, broad)
+            level = smooth(left, self.frequencies, broad)
             at = int(np.argmax(np.abs(level)))
             gain = float(np.clip(level[at], -lim.cut_db, max(lim.boost_db, 0.1)))
             half = np.abs(level) < abs(level[at]) / 2
@@ -161,14 +158,33 @@ class FitProblem:
         return x
 
 
-def without_cancellations(wanted_db: FloatArray, frequencies: FloatArray, deep_db: float = 4.0) -> FloatArray:
-    """Weights (n,): a tenth where boost is wanted for a narrow dip, which no boost can fill.
+def bridge_cancellations(wanted_db: FloatArray, frequencies: FloatArray, deep_db: float = 4.0) -> FloatArray:
+    """The wanted correction (n,) with what asks to fill narrow dips replaced by a straight line across them.
 
-    A dip counts where the wanted correction stands `deep_db` above its own one-octave mean.
+    No boost fills a cancellation: it only costs headroom. A dip counts where the wanted correction stands
+    `deep_db` above its own one-octave mean; it reaches to where it falls back to that mean.
     """
-    filled = np.where(np.isfinite(wanted_db), wanted_db, np.nanmedian(wanted_db))
-    narrow = filled - smooth(filled, frequencies, 1)
-    return np.where(narrow > deep_db, 0.1, 1.0)
+    known = np.isfinite(wanted_db)
+    if not known.any():
+        return wanted_db
+    filled = np.where(known, wanted_db, np.median(wanted_db[known]))
+    above = filled - smooth(filled, frequencies, 1)
+    octaves = np.log2(frequencies)
+    result = filled.copy()
+    at = 0
+    while at < above.size:
+        if above[at] <= deep_db:
+            at += 1
+            continue
+        first = last = at
+        while first > 0 and above[first] > 0:
+            first -= 1
+        while last < above.size - 1 and above[last] > 0:
+            last += 1
+        ends = [first, last]
+        result[first : last + 1] = np.interp(octaves[first : last + 1], octaves[ends], filled[ends])
+        at = last + 1
+    return np.where(known, result, np.nan)
 
 
 def fit(
@@ -176,7 +192,6 @@ def fit(
     frequencies: FloatArray,
     limits: FitLimits,
     rate: int,
-    weights: FloatArray | None = None,
 ) -> Fit:
     """Gain and bands that come nearest to `wanted_db` (n,) within the limits.
 
@@ -184,13 +199,34 @@ def fit(
     """
     if limits.least_q > limits.most_q or limits.low_hz >= limits.high_hz:
         raise ValueError("the limits of the fit contradict each other: the lower one exceeds the upper one")
-    problem = FitProblem(
-        wanted_db, frequencies, np.ones(frequencies.size) if weights is None else weights, limits, rate
-    )
+    problem = FitProblem(wanted_db, frequencies, limits, rate)
     starts = [problem.greedy(limits.count, broad) for broad in (1.5, 3.0, 6.0, 12.0)]
     rough = sorted((problem.refine(x, 12) for x in starts), key=problem.cost)
     best = min((problem.refine(x, 60) for x in rough[:2]), key=problem.cost)
-    return _result(problem, best)
+    return _result(problem, _held(problem, best))
+
+
+def _held(problem: FitProblem, x: FloatArray) -> FloatArray:
+    """The solution with its boosts turned down until their sum keeps the limit: the penalty alone leaks a little."""
+    limit = problem.limits.boost_db + 0.01
+    count = x.size // 3
+    if not count or problem.bands_db(x).max() <= limit:
+        return x
+    boosted = x[1 : 1 + count] > 0
+
+    def turned(share: float) -> FloatArray:
+        y = x.copy()
+        y[1 : 1 + count][boosted] *= share
+        return y
+
+    low, high = 0.0, 1.0
+    for _ in range(30):
+        middle = (low + high) / 2
+        low, high = (middle, high) if problem.bands_db(turned(middle)).max() <= limit else (low, middle)
+    y = turned(low)
+    mean = float(np.mean(problem.wanted - problem.bands_db(y)))
+    y[0] = np.clip(mean, problem.limits.least_gain_db, problem.limits.most_gain_db)
+    return y
 
 
 def _result(problem: FitProblem, x: FloatArray) -> Fit:

@@ -25,21 +25,24 @@ def speed_of_sound(celsius: float = 20.0) -> float:
     return float(331.3 * np.sqrt(1.0 + celsius / 273.15))
 
 
-def arrival(impulse: Impulse, search: FloatArray | None = None) -> float:
+def arrival(impulse: Impulse) -> float:
     """Time in seconds from zero to the peak of the impulse's analytic envelope, to a fraction of a sample.
 
-    The envelope (magnitude of the analytic signal) does not care about polarity or phase. Its peak is
-    refined by a parabola through the logarithms of three points.
+    The envelope (magnitude of the analytic signal) does not care about polarity or phase. About its peak
+    it is interpolated 32-fold by a windowed sinc, and a parabola through three points gives the rest.
     """
-    envelope = np.abs(analytic(impulse.samples if search is None else search))
-    peak = int(np.argmax(envelope))
-    if 0 < peak < envelope.size - 1:
-        left, mid, right = np.log(np.maximum(envelope[peak - 1 : peak + 2], 1e-30))
-        bend = left - 2 * mid + right
-        offset = 0.5 * (left - right) / bend if bend < 0 else 0.0
-    else:
-        offset = 0.0
-    return (peak + offset - impulse.zero) / impulse.rate
+    signal = analytic(impulse.samples)
+    peak = int(np.argmax(np.abs(signal)))
+    first, last = max(0, peak - 32), min(signal.size, peak + 33)
+    n = np.arange(first, last)
+    fine = peak + np.linspace(-1, 1, 65)
+    between = np.sinc(fine[:, None] - n) * np.cos(np.pi * (fine[:, None] - n) / 68)
+    level = np.abs(between @ signal[first:last])
+    top = int(np.clip(np.argmax(level), 1, 63))
+    left, middle, right = level[top - 1 : top + 2]
+    bend = left - 2 * middle + right
+    offset = 0.5 * (left - right) / bend if bend < 0 else 0.0
+    return (fine[top] + offset / 32 - impulse.zero) / impulse.rate
 
 
 def analytic(samples: FloatArray) -> ComplexArray:
@@ -49,12 +52,6 @@ def analytic(samples: FloatArray) -> ComplexArray:
     spectrum[1 : size // 2] *= 2
     spectrum[size // 2 + 1 :] = 0
     return scipy.fft.ifft(spectrum)[: samples.size]
-
-
-def onset(impulse: Impulse, threshold_db: float = -12.0) -> float:
-    """Seconds from zero to where the envelope first comes within `threshold_db` of its peak."""
-    envelope = np.abs(analytic(impulse.samples))
-    return (int(np.argmax(envelope >= envelope.max() * 10 ** (threshold_db / 20))) - impulse.zero) / impulse.rate
 
 
 def gated(impulse: Impulse, gate: Gate) -> Impulse:

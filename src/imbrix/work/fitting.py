@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from imbrix.core.edits import Edit, SetBands, ShiftGains
-from imbrix.core.fit import Fit, FitLimits, fit, without_cancellations
+from imbrix.core.fit import Fit, FitLimits, fit, bridge_cancellations
 from imbrix.core.signal import power_decibels
 from imbrix.core.smoothing import smooth_power
 from imbrix.core.tune import Tune
@@ -114,8 +114,7 @@ def _within(desk: Desk, limits: FitLimits, tune: Tune, common: bool = False) -> 
 
 
 def _fit(desk: Desk, correction: np.ndarray, limits: FitLimits) -> Fit:
-    weights = without_cancellations(correction, desk.grid)
-    return fit(correction, desk.grid, limits, desk.processor.limits.rate, weights)
+    return fit(bridge_cancellations(correction, desk.grid), desk.grid, limits, desk.processor.limits.rate)
 
 
 def _commit(desk: Desk, slug: str, edits: list[Edit], found: Fit, summary: str) -> Fitted:

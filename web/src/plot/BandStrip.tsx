@@ -31,7 +31,7 @@ export function BandStrip(props: Props) {
     const sides = driver.side === 'both' ? ['left', 'right'] : [driver.side];
     const x = Math.max(toX(low, width) + 16, ...sides.map((side) => free[side]));
     textAt[driver.id] = x;
-    for (const side of sides) free[side] = x + 104;
+    for (const side of sides) free[side] = x + 130;
   }
   return (
     <Box ref={holder} sx={{ bgcolor: 'background.paper', height: STRIP_HEIGHT, width: '100%' }}>
@@ -39,9 +39,8 @@ export function BandStrip(props: Props) {
         <svg width={width} height={STRIP_HEIGHT} fontSize={11} role="group" aria-label="Band strip" style={{ display: 'block', touchAction: 'none' }}>
           <text x={20} y={TOP + 22} fill={own.quiet} fontWeight={600}>L</text>
           <text x={20} y={TOP + ROW + 24} fill={own.quiet} fontWeight={600}>R</text>
-          {order.map((driver) => (
-            <Tile key={driver.id} {...props} driver={driver} width={width} textX={textAt[driver.id]} />
-          ))}
+          {order.map((driver) => <Tile key={driver.id} {...props} driver={driver} width={width} />)}
+          {order.map((driver) => <TileText key={driver.id} {...props} driver={driver} x={textAt[driver.id]} />)}
           {props.project.seams.filter((seam) => seam.ways && seam.side !== 'right' && !(seam.side === 'both' && hasSides(props.project, seam)))
             .map((seam) => <Pill key={seam.id} {...props} seamHere={seam} width={width} />)}
           <SidesPill {...props} width={width} />
@@ -61,7 +60,7 @@ const hasSides = (project: Project, seam: Seam) => project.seams.some((s) => s.n
 function span(project: Project, tune: Tune, driver: Driver): [number, number, boolean] {
   const channel = tune.channels[driver.id];
   const read = project.drivers[driver.id];
-  const guarded = project.guarded.includes(driver.id) && !channel.low_pass;
+  const guarded = project.guarded.includes(driver.id);
   const low = (!guarded && channel.high_pass?.corner_hz) || read?.low_hz || channel.high_pass?.corner_hz || 20;
   const high = channel.low_pass?.corner_hz ?? read?.high_hz ?? 20000;
   return [low, Math.max(high, low * 1.05), Boolean(read || channel.high_pass || channel.low_pass)];
@@ -69,9 +68,7 @@ function span(project: Project, tune: Tune, driver: Driver): [number, number, bo
 
 const slant = (end: Crossover | null) => (end ? Math.min(26, 340 / end.slope_db) : 4);
 
-function Tile({ project, tune, driver, selection, width, textX, onSelect, onCorner, onMute, onSolo }: Props & {
-  driver: Driver; width: number; textX: number;
-}) {
+function Tile({ project, tune, driver, selection, width, onSelect, onCorner }: Props & { driver: Driver; width: number }) {
   const { own } = useTheme();
   const channel = tune.channels[driver.id];
   const hue = own.ways[driver.kind];
@@ -81,6 +78,7 @@ function Tile({ project, tune, driver, selection, width, textX, onSelect, onCorn
   const y = TOP + (driver.side === 'right' ? ROW : 0);
   const tall = driver.side === 'both' ? 2 * ROW : ROW;
   const chosen = driver.id === selection;
+  const crossed = Boolean(channel.low_pass || (channel.high_pass && !project.guarded.includes(driver.id)));
   const silent = channel.muted || (tune.solo !== null && tune.solo !== driver.id);
   const [a, b] = [slant(channel.high_pass) / 2, slant(channel.low_pass) / 2];
   const shape = `${first + a},${y} ${last - b},${y} ${last + b},${y + tall} ${first - a},${y + tall}`;
@@ -113,8 +111,23 @@ function Tile({ project, tune, driver, selection, width, textX, onSelect, onCorn
     <g opacity={silent ? 0.55 : 1}>
       <g role="button" tabIndex={0} aria-label={words} aria-pressed={chosen} style={{ cursor: 'pointer' }} onClick={() => onSelect(driver.id)}
         onKeyDown={(event) => { if (event.key === 'Enter') onSelect(driver.id); }}>
-        <polygon points={shape} fill={hue} fillOpacity={chosen ? 0.36 : known ? 0.15 : 0.03} stroke={hue} strokeWidth={chosen ? 2 : 1}
+        <polygon points={shape} fill={hue} fillOpacity={!crossed ? (chosen ? 0.2 : 0.05) : chosen ? 0.36 : known ? 0.16 : 0.03} stroke={hue} strokeWidth={chosen ? 2 : 1}
           strokeDasharray={driver.side === 'right' ? '5 3' : undefined} />
+      </g>
+      {handle('high_pass', first)}
+      {handle('low_pass', last)}
+    </g>
+  );
+}
+
+/** The words on a tile, above all tiles so that they stay readable where these overlap. */
+function TileText({ project, tune, driver, x: textX, onMute, onSolo }: Props & { driver: Driver; x: number }) {
+  const { own } = useTheme();
+  const channel = tune.channels[driver.id];
+  const y = TOP + (driver.side === 'right' ? ROW : 0);
+  return (
+    <g>
+      <g style={{ pointerEvents: 'none' }}>
         <text x={textX} y={y + 15} fill={own.text} fontWeight={600}>{driver.name}</text>
         <text x={textX} y={y + 29} fill={own.quiet}>
           {`${plain(channel.gain_db)} · ${plain(channel.delay_s * 1e3, 2)} ms${channel.inverted ? ' · inv' : ''}`}
@@ -123,10 +136,8 @@ function Tile({ project, tune, driver, selection, width, textX, onSelect, onCorn
         {driver.side === 'both' && <Marks x={textX + 2} y={y + 44} driver={driver} project={project} tune={tune} />}
         {driver.side !== 'both' && <Marks x={textX + driver.name.length * 6.5 + 12} y={y + 11} driver={driver} project={project} tune={tune} />}
       </g>
-      {handle('high_pass', first)}
-      {handle('low_pass', last)}
-      <Switch x={textX + 88} y={y + 4} text="M" on={channel.muted} name={`Mute ${driver.name}`} colour={own.clayText} press={() => onMute(driver.id)} />
-      <Switch x={textX + 88} y={y + 19} text="S" on={tune.solo === driver.id} name={`Solo ${driver.name}`} colour={own.good} press={() => onSolo(driver.id)} />
+      <Switch x={textX + 108} y={y + 4} text="M" on={channel.muted} name={`Mute ${driver.name}`} colour={own.clayText} press={() => onMute(driver.id)} />
+      <Switch x={textX + 108} y={y + 19} text="S" on={tune.solo === driver.id} name={`Solo ${driver.name}`} colour={own.good} press={() => onSolo(driver.id)} />
     </g>
   );
 }

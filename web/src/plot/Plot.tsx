@@ -104,8 +104,8 @@ export function Plot({ name, unit, grid, lines, range, height, step = 10, shades
       {width > 0 && (
         <svg width={width} height={height} style={{ position: 'absolute', inset: 0, touchAction: 'none' }} fontSize={11}>
           <text x={LEFT + 8} y={TOP + 16} fill={own.quiet}>{unit}</text>
-          <Labels lines={lines} grid={grid} geometry={geometry} />
           {children?.(geometry)}
+          <Labels lines={lines} grid={grid} geometry={geometry} />
           {readings && index !== null && <Cursor index={index} grid={grid} lines={lines} geometry={geometry} />}
         </svg>
       )}
@@ -173,6 +173,7 @@ function nearest(grid: number[], x: number, width: number): number | null {
 
 /** A label at the curve's highest place that is still free. */
 function Labels({ lines, grid, geometry }: { lines: Line[]; grid: number[]; geometry: Geometry }) {
+  const { own } = useTheme();
   const taken: [number, number, number][] = [];
   return lines.filter((line) => line.label).map((line) => {
     const size = line.label!.length * 6.2;
@@ -190,7 +191,7 @@ function Labels({ lines, grid, geometry }: { lines: Line[]; grid: number[]; geom
     if (!places.length) return null;
     const [x, y] = places.reduce((best, place) => (place[1] < best[1] - 0.5 ? place : best));
     taken.push([x, y, size]);
-    return <text key={line.id} x={x} y={y} fill={line.colour} style={{ pointerEvents: 'none' }}>{line.label}</text>;
+    return <text key={line.id} x={x} y={y} fill={line.colour} stroke={own.plot} strokeWidth={3} paintOrder="stroke" style={{ pointerEvents: 'none' }}>{line.label}</text>;
   });
 }
 

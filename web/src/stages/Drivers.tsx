@@ -51,24 +51,18 @@ export function DriversPanel({ work, selection }: StageProps) {
   const drivers = project.layout.drivers;
   const chosen = drivers.find((one) => one.id === selection) ?? drivers[0];
   const done = drivers.filter((one) => project.drivers[one.id]).length;
-  const round = useRef(false);
 
-  // When a take of the round is kept, the next driver is chosen.
-  const seen = useRef(progress?.version);
+  // When a take that was seen running is kept, the next driver is chosen.
+  const before = useRef(progress?.stage);
   useEffect(() => {
-    if (!progress || progress.version === seen.current) return;
-    seen.current = progress.version;
-    if (progress.stage === 'kept' && progress.purpose === 'driver' && round.current) {
-      const at = drivers.findIndex((one) => one.id === progress.channels[0]);
-      if (at < drivers.length - 1) set({ selection: drivers[at + 1].id });
-      round.current = false;
-    }
+    const ran = before.current === 'playing' || before.current === 'computing';
+    before.current = progress?.stage;
+    if (!ran || progress?.stage !== 'kept' || progress.purpose !== 'driver') return;
+    const at = drivers.findIndex((one) => one.id === progress.channels[0]);
+    if (at < drivers.length - 1) set({ selection: drivers[at + 1].id });
   }, [progress, drivers, set]);
 
-  const start = () => {
-    round.current = true;
-    record([chosen.id], 'driver');
-  };
+  const start = () => record([chosen.id], 'driver');
   const stop = () => void act(() => settled(client.POST('/api/projects/{slug}/takes/abort', path)));
   const neutral = () => void act(() => settled(client.POST('/api/projects/{slug}/neutral', path)));
   const discard = (take: number, discarded: boolean) =>

@@ -20,7 +20,7 @@ export function HandoverPlots({ work }: StageProps) {
   const lines = useLines(project, 'main');
   const range = useMemo<[number, number]>(() => [-50, 10], []);
   return (
-    <Stack head={<PlotHead title="What each output does" says="filters, bands and gain of the tune; faint where the processor still does something else" aside={`${project.link.limits.rate / 1000} kHz`} />}>
+    <Stack head={<PlotHead title="What each output does" says="filters, bands and gain of the tune; faint where the processor still does something else" smoothed={false} aside={`${project.link.limits.rate / 1000} kHz`} />}>
       {(height) => <Plot name="Response of each output" unit="dB" grid={project.grid} lines={lines} range={range} height={height} />}
     </Stack>
   );

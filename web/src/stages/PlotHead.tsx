@@ -12,16 +12,16 @@ const SMOOTHINGS = [
 
 export const HEAD_HEIGHT = 40;
 
-export function PlotHead({ title, says, aside }: { title: string; says?: ReactNode; aside?: ReactNode }) {
+export function PlotHead({ title, says, aside, smoothed = true }: { title: string; says?: ReactNode; aside?: ReactNode; smoothed?: boolean }) {
   const { smoothing, set } = useDesk();
   return (
     <Box sx={{ height: HEAD_HEIGHT, display: 'flex', alignItems: 'center', gap: 2, pl: '52px', pr: '12px' }}>
       <Typography component="h2" noWrap sx={{ fontSize: 17, fontWeight: 600, flexShrink: 0 }}>{title}</Typography>
       <Typography noWrap color="text.secondary" sx={{ fontSize: 12.5, minWidth: 0 }}>{says}</Typography>
       <Typography noWrap color="text.secondary" component="div" sx={{ fontSize: 12, ml: 'auto', flexShrink: 0 }}>{aside}</Typography>
-      <Box sx={{ width: 118, flexShrink: 0 }}>
+      {smoothed && <Box sx={{ width: 118, flexShrink: 0 }}>
         <Choice label="Smoothing" hideLabel value={smoothing ?? 0} options={SMOOTHINGS} onChange={(value) => set({ smoothing: value || null })} />
-      </Box>
+      </Box>}
     </Box>
   );
 }

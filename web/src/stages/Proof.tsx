@@ -119,7 +119,7 @@ export function ProofPanel({ work, selection }: StageProps) {
           value: one.id, text: `${clock(one.made)} · ${one.channels.length === drivers.length ? 'the whole' : one.channels.map((id) => drivers.find((d) => d.id === id)?.name).join(', ')}`,
         }))} onChange={(id) => set({ proofTake: Number(id) })} />
       )}
-      <KeyLine>Space record and stop · B before/after</KeyLine>
+      <KeyLine>Space record and stop · Ctrl K find an action</KeyLine>
     </>
   );
 }

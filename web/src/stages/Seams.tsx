@@ -133,7 +133,7 @@ export function SeamsPanel({ work, selection }: StageProps) {
         </ToggleButtonGroup>
       )} />
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 2 }} aria-live="polite" data-testid="loss">
-        <Typography sx={{ fontSize: 30, fontWeight: 600, lineHeight: 1, color: loss && loss.mean < 0.5 ? own.good : own.clayText }}>{loss ? `${plain(loss.mean)} dB` : '—'}</Typography>
+        <Typography sx={{ fontSize: 30, fontWeight: 600, lineHeight: 1, whiteSpace: 'nowrap', color: loss && loss.mean < 0.5 ? own.good : own.clayText }}>{loss ? `${plain(loss.mean)} dB` : '—'}</Typography>
         <Box sx={{ fontSize: 12 }}>
           <div>{loss ? `lost, worst ${plain(loss.worst)} dB at ${hertz(loss.worst_hz)}` : 'nothing to judge: the two do not overlap'}</div>
           {loss && <Box color="text.secondary">{`inverted it would null to ${plain(loss.null_db, 0)} dB at ${hertz(loss.null_hz)}`}</Box>}

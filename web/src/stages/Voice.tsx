@@ -234,7 +234,7 @@ export function VoicePanel({ work, selection }: StageProps) {
         </Row>
       )}
       <Section title={selection ? 'Bands' : 'Common bands'} aside={`${room} free`}>
-        <Box role="list" sx={{ maxHeight: 168, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: '2px' }} tabIndex={0} aria-label="Bands">
+        <Box role="list" sx={{ maxHeight: 122, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: '2px' }} tabIndex={0} aria-label="Bands">
           {bands.map((one, n) => <BandRow key={n} one={one} n={n} work={work} selection={selection} />)}
         </Box>
         <Button size="small" startIcon={<AddIcon />} disabled={room <= 0} onClick={() => void commit([putBand(selection, bands.length, fresh)]).then(() => set({ band: bands.length }))}>Add a band</Button>

@@ -1,0 +1,71 @@
+# Two commands: `make demo` and `make test`. Each installs what it needs and is quick when nothing has changed.
+PYTHON ?= python3
+PORT ?= 8642
+BIN := .venv/bin
+WEB_SOURCES := $(shell find web/src -type f ! -name '*.generated.d.ts') web/index.html web/vite.config.ts
+API_SOURCES := $(shell find src/imbrix -name '*.py')
+
+.PHONY: demo test lint types build bench screenshots lock clean
+
+demo: .build/web
+	$(BIN)/imbrix demo --port $(PORT)
+
+test: .build/web .build/dev .build/chromium
+	$(BIN)/pytest -n 2 --dist loadgroup
+
+lint: .build/dev .build/client
+	$(BIN)/ruff check src tests benchmarks docs
+	$(BIN)/ruff format --check src tests benchmarks docs
+	$(BIN)/lint-imports
+	cd web && npm run -s lint
+
+types: .build/dev .build/client
+	$(BIN)/mypy
+	cd web && npm run -s types
+
+build: .build/web
+
+bench: .build/web .build/dev
+	for one in benchmarks/bench_*.py; do $(BIN)/python $$one || exit 1; done
+
+screenshots: .build/web .build/dev .build/chromium
+	$(BIN)/python docs/make_screenshots.py
+
+.build/python: pyproject.toml requirements.lock
+	@mkdir -p .build
+	@$(PYTHON) -c 'import ensurepip, venv' 2>/dev/null || (apt-get update -q && apt-get install -qy --no-install-recommends python3-venv)
+	test -x $(BIN)/python || $(PYTHON) -m venv .venv
+	$(BIN)/pip install -q --disable-pip-version-check -r requirements.lock
+	$(BIN)/pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@touch $@
+
+.build/dev: .build/python requirements-dev.lock
+	$(BIN)/pip install -q --disable-pip-version-check -r requirements-dev.lock
+	@touch $@
+
+.build/chromium:
+	@mkdir -p .build
+	test -x /usr/bin/chromedriver || (apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -qy --no-install-recommends chromium chromium-driver)
+	@touch $@
+
+.build/node: web/package.json web/package-lock.json
+	@mkdir -p .build
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+.build/client: .build/python .build/node $(API_SOURCES)
+	$(BIN)/imbrix openapi .build/openapi.json
+	cd web && npm run -s client
+	@touch $@
+
+.build/web: .build/client $(WEB_SOURCES)
+	cd web && npm run -s build
+	@touch $@
+
+# Writes the lock files anew, without addresses.
+lock:
+	cd web && npm install --package-lock-only --no-audit --no-fund
+	$(PYTHON) -c "import json,pathlib; p=pathlib.Path('web/package-lock.json'); d=json.loads(p.read_text()); [v.pop(k, None) for v in d['packages'].values() for k in ('resolved','funding')]; p.write_text(json.dumps(d, indent=2)+'\n')"
+
+clean:
+	rm -rf .build .venv web/node_modules src/imbrix/api/web

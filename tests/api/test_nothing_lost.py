@@ -1,0 +1,145 @@
+"""A killed server: whatever was shown as saved is there again, and nothing is half done."""
+
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import httpx
+import pytest
+import websockets.sync.client as ws
+
+BASE = "/api/projects/wren"
+
+
+class Server:
+    """The real server in a process of its own, to be killed."""
+
+    def __init__(self, folder: Path, pace: float = 1.0) -> None:
+        with socket.socket() as free:
+            free.bind(("127.0.0.1", 0))
+            self.port = free.getsockname()[1]
+        self.folder = folder
+        self.pace = pace
+        self.start()
+
+    def start(self) -> None:
+        command = [sys.executable, "-m", "imbrix.cli", "demo", "--folder", str(self.folder), "--port", str(self.port)]
+        self.process = subprocess.Popen([*command, "--pace", str(self.pace)], stdout=subprocess.DEVNULL)
+        self.http = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=20)
+        deadline = time.monotonic() + 30
+        while time.monotonic() < deadline:
+            try:
+                if self.http.get(BASE).status_code == 200:
+                    return
+            except httpx.TransportError:
+                time.sleep(0.05)
+        raise AssertionError("the server did not start")
+
+    def kill(self) -> None:
+        os.kill(self.process.pid, signal.SIGKILL)
+        self.process.wait()
+        self.http.close()
+
+    def state(self) -> dict:
+        return self.http.get(BASE).json()
+
+
+@pytest.fixture
+def server(demo_folder: Path, tmp_path: Path) -> Iterator[Server]:
+    shutil.copytree(demo_folder, tmp_path / "data")
+    made = Server(tmp_path / "data")
+    yield made
+    made.kill()
+
+
+def test_killed_in_the_middle_of_a_take(server: Server) -> None:
+    before = server.state()
+    edits = {"edits": [{"do": "channel", "channel": "mid-l", "gain_db": -7}]}
+    saved = server.http.post(f"{BASE}/edits", json=edits).json()
+    server.http.post(f"{BASE}/takes", json={"channels": ["sub"], "purpose": "driver"})
+    with ws.connect(f"ws://127.0.0.1:{server.port}{BASE}/live", origin=f"http://127.0.0.1:{server.port}") as live:
+        while '"playing"' not in live.recv():
+            pass
+        server.kill()
+    server.start()
+    after = server.state()
+    assert after["revision"] == saved["revision"]
+    assert after["tune"] == saved["tune"]
+    assert after["takes"] == before["takes"]
+    assert server.http.post(f"{BASE}/takes", json={"channels": ["sub"], "purpose": "driver"}).status_code == 202
+
+
+def test_killed_while_changes_pour_in(server: Server) -> None:
+    """Every change that was answered is there; the one in flight is there wholly or not at all."""
+    answered: list[int] = []
+
+    def pour() -> None:
+        for n in range(2000):
+            try:
+                edits = [{"do": "channel", "channel": "sub", "gain_db": -(n % 39) - 1, "delay_s": (n % 39) / 48_000}]
+                answer = server.http.post(f"{BASE}/edits", json={"edits": edits})
+            except (httpx.TransportError, RuntimeError):
+                return
+            answered.append(answer.json()["revision"]["number"])
+
+    pouring = threading.Thread(target=pour)
+    pouring.start()
+    while len(answered) < 8:
+        time.sleep(0.01)
+    server.kill()
+    pouring.join()
+    server.start()
+    state = server.state()
+    assert answered[-1] <= state["revision"]["number"] <= answered[-1] + 1
+    sub = state["tune"]["channels"]["sub"]
+    assert round(sub["delay_s"] * 48_000) == -sub["gain_db"] - 1
+
+
+def test_killed_in_the_middle_of_a_drag(server: Server) -> None:
+    saved = server.state()
+    with ws.connect(f"ws://127.0.0.1:{server.port}{BASE}/live", origin=f"http://127.0.0.1:{server.port}") as live:
+        drawn = 0
+        while drawn < 5:
+            corner = {"do": "crossover", "channel": "mid-l", "end": "high_pass", "corner_hz": 300 + drawn}
+            live.send(f'{{"seq": {drawn}, "view": {{"stage": "seams"}}, "edits": [{_json(corner)}]}}')
+            drawn += isinstance(live.recv(), bytes)
+        server.kill()
+    server.start()
+    assert server.state()["tune"] == saved["tune"]
+    assert server.state()["revision"] == saved["revision"]
+
+
+def test_killed_in_the_middle_of_a_send(server: Server) -> None:
+    edits = {"edits": [{"do": "gains", "by_db": -5}]}
+    saved = server.http.post(f"{BASE}/edits", json=edits).json()
+
+    def send() -> None:
+        for _ in range(200):
+            try:
+                server.http.post(f"{BASE}/processor/send")
+            except (httpx.TransportError, RuntimeError):
+                return
+
+    sending = threading.Thread(target=send)
+    sending.start()
+    time.sleep(0.1)
+    server.kill()
+    sending.join()
+    server.start()
+    state = server.state()
+    assert state["tune"] == saved["tune"]
+    assert state["link"]["unsent"]  # its power was cut with the server: what is not in it shows as unsent
+    assert server.http.post(f"{BASE}/processor/send").json()["link"]["unsent"] == []
+
+
+def _json(value: dict) -> str:
+    import json
+
+    return json.dumps(value)

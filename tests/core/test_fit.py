@@ -1,0 +1,96 @@
+"""The fit: known bands recovered, limits kept, closed forms, and scipy's optimisers as outside judges."""
+
+import itertools
+
+import numpy as np
+import pytest
+from scipy.optimize import approx_fprime
+from scipy.signal import sosfreqz
+
+from imbrix.core.biquad import peaking
+from imbrix.core.fit import FitLimits, FitProblem, bridge_cancellations, fit
+from imbrix.core.grid import log_grid
+
+RATE = 48_000
+GRID = log_grid()
+ONES = np.ones(GRID.size)
+
+
+def drawn(bands: list[tuple[float, float, float]], gain: float = 0.0) -> np.ndarray:
+    sos = np.array([peaking(f, g, q, RATE) for f, g, q in bands])
+    return gain + 20 * np.log10(np.abs(sosfreqz(sos, worN=GRID, fs=RATE)[1]))
+
+
+def test_the_closed_form_of_the_bell_is_the_digital_filter() -> None:
+    bands = [(60.0, 5.0, 0.7), (1200.0, -9.0, 5.0), (15_000.0, 4.0, 2.0)]
+    problem = FitProblem(np.zeros(GRID.size), GRID, FitLimits(), RATE)
+    x = np.array([0.0, *[b[1] for b in bands], *np.log([b[0] for b in bands]), *np.log([b[2] for b in bands])])
+    at = np.isin(GRID, problem.frequencies)
+    assert problem.bands_db(x) == pytest.approx(drawn(bands)[at], abs=1e-9)
+
+
+def test_the_jacobian_agrees_with_finite_differences() -> None:
+    random = np.random.default_rng(8)
+    problem = FitProblem(random.standard_normal(GRID.size) * 3, GRID, FitLimits(boost_db=2), RATE)
+    x = np.array([-1.0, 3.0, -6.0, np.log(150), np.log(4000), np.log(0.9), np.log(3)])
+    numeric = approx_fprime(x, problem.residuals, 1e-7)
+    assert problem.jacobian(x) == pytest.approx(numeric, abs=2e-6)
+
+
+def test_known_bands_and_gain_are_recovered() -> None:
+    bands = [(90.0, -6.0, 2.0), (700.0, 2.5, 1.0), (2500.0, -8.0, 4.0), (9000.0, -3.0, 1.2)]
+    found = fit(drawn(bands, -4.0), GRID, FitLimits(count=4), RATE)
+    assert found.residual_db < 0.02
+    assert found.gain_db == pytest.approx(-4, abs=0.02)
+    for band, (hertz, gain, q) in zip(found.bands, bands, strict=True):
+        assert band.frequency_hz == pytest.approx(hertz, rel=0.01)
+        assert band.gain_db == pytest.approx(gain, abs=0.05)
+        assert band.q == pytest.approx(q, rel=0.02)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_limits_are_kept(seed: float) -> None:
+    random = np.random.default_rng(seed)
+    wanted = np.cumsum(random.standard_normal(GRID.size)) * 0.5
+    limits = FitLimits(count=8, boost_db=2, cut_db=7, least_q=0.8, most_q=5, low_hz=80, high_hz=9000, most_gain_db=0)
+    found = fit(wanted, GRID, limits, RATE)
+    assert len(found.bands) <= 8
+    assert found.gain_db <= 1e-6
+    assert found.boost_db <= 2.02
+    for band in found.bands:
+        assert -7.0001 <= band.gain_db <= 2.0001
+        assert 0.7999 <= band.q <= 5.0001
+        assert 79.9 <= band.frequency_hz <= 9001
+
+
+def test_more_bands_never_fit_worse() -> None:
+    wanted = drawn([(70, -5, 3), (300, -4, 2), (900, 2, 2), (2000, -6, 6), (5000, -3, 1), (11_000, -5, 3)])
+    residuals = [fit(wanted, GRID, FitLimits(count=count), RATE).residual_db for count in (0, 1, 2, 4, 6)]
+    assert all(a >= b - 0.01 for a, b in itertools.pairwise(residuals))
+    assert residuals[-1] < 0.1
+
+
+def test_a_cancellation_is_not_boosted() -> None:
+    wanted = drawn([(500, -5, 1.5)])
+    hole = 14 * np.exp(-((np.log2(GRID / 1500) / 0.05) ** 2))
+    bridged = bridge_cancellations(wanted + hole, GRID)
+    assert bridged == pytest.approx(wanted, abs=1.5)
+    found = fit(bridged, GRID, FitLimits(count=2, boost_db=12, most_q=20), RATE)
+    assert all(band.gain_db < 1.5 for band in found.bands)
+    unbridged = fit(wanted + hole, GRID, FitLimits(count=2, boost_db=12, most_q=20), RATE)
+    assert max(band.gain_db for band in unbridged.bands) > 8
+
+
+def test_what_is_not_known_is_left_out() -> None:
+    wanted = drawn([(500, -5, 1.5)])
+    wanted[GRID < 200] = np.nan
+    assert fit(wanted, GRID, FitLimits(count=1), RATE).residual_db < 0.05
+
+
+def test_contradictions_are_refused() -> None:
+    with pytest.raises(ValueError, match="contradict"):
+        fit(ONES, GRID, FitLimits(least_q=5, most_q=1), RATE)
+    with pytest.raises(ValueError, match="contradict"):
+        fit(ONES, GRID, FitLimits(low_hz=5000, high_hz=100), RATE)
+    with pytest.raises(ValueError, match="no curve to fit"):
+        fit(np.full(GRID.size, np.nan), GRID, FitLimits(), RATE)
