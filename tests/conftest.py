@@ -1,8 +1,11 @@
 """Fixtures: a desk with stand-ins that sound at once, and the demo made once and copied."""
 
+import os
 import shutil
 from collections.abc import Iterator
 from pathlib import Path
+
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the program sets it for itself, before numpy is there
 
 import pytest
 from starlette.testclient import TestClient

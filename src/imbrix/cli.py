@@ -1,10 +1,14 @@
 """One command: serve, demo, and the same computations on files."""
 
 import json
+import os
 from pathlib import Path
 from typing import Annotated
 
 import typer
+
+# The arrays here are small: threads inside one product only wait for each other, many times longer than they work.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 from imbrix.core.sweep import SweepSettings
 

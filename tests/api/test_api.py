@@ -231,6 +231,7 @@ def test_a_recording_made_elsewhere_becomes_a_take(client: TestClient, rate: int
         (b"30000 80\n40000 81\n", "text", 422, "between 20 Hz and 20 kHz"),
         (b"x", "poem", 422, "kind"),
     ],
+    ids=lambda value: "file" if isinstance(value, bytes) else str(value),
 )
 def test_bad_files_get_a_sentence_and_leave_nothing(
     client: TestClient, data: bytes, kind: str, status: int, says: str

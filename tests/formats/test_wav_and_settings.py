@@ -52,6 +52,7 @@ def test_other_rates_are_converted(rate: int) -> None:
         (write_wav(np.zeros(125 * 8000), 8000), "lasts 125 s"),
         (write_wav(np.array([0.0, np.nan, 0.0]), 48_000, "FLOAT"), "sample 2 is not a number"),
     ],
+    ids=lambda value: "file" if isinstance(value, bytes) else value,
 )
 def test_what_is_no_recording_is_refused(data: bytes, says: str) -> None:
     with pytest.raises(BadFileError, match=says):

@@ -1,5 +1,8 @@
 """The application: routes, the live socket, errors in words, and the built front end."""
 
+import threading
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI, Request
@@ -11,13 +14,20 @@ from imbrix.api import live, routes
 from imbrix.api.safety import LocalOnly
 from imbrix.work.desk import ConflictError, Desk, NotHereError
 from imbrix.work.recording import Recorder
+from imbrix.work.warm import warm
 
 WEB = Path(__file__).parent / "web"
 
 
 def create_app(desk: Desk, web: Path = WEB) -> FastAPI:
     """The application over an open desk."""
-    app = FastAPI(title="Imbrix", docs_url=None, redoc_url=None)
+
+    @asynccontextmanager
+    async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
+        threading.Thread(target=warm, args=(desk,), daemon=True).start()
+        yield
+
+    app = FastAPI(title="Imbrix", docs_url=None, redoc_url=None, lifespan=lifespan)
     app.state.desk = desk
     app.state.recorder = Recorder(desk)
     app.add_middleware(LocalOnly)

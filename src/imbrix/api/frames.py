@@ -1,7 +1,7 @@
 """Pictures as binary frames: a JSON head, then float32 arrays.
 
-Layout: uint32 length of the head (little-endian), the head, filled with blanks up to a multiple of four, the arrays. In the
-head each curve says where its values begin and how many they are, counted in floats.
+Layout: uint32 length of the head (little-endian), the head, filled with blanks up to a multiple of four, the
+arrays. In the head each curve says where its values begin and how many they are, counted in floats.
 """
 
 import json

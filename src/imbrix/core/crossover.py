@@ -11,7 +11,7 @@ from math import pi, sin, tan
 from typing import Literal
 
 import numpy as np
-from scipy.signal import besselap
+import scipy  # its signal part loads at first use: the start need not wait for it
 
 from imbrix.core.biquad import Section
 
@@ -44,7 +44,7 @@ def prototype(shape: Shape, slope_db: int) -> tuple[tuple[float, float], ...]:
         return half + half
     if shape == "butterworth":
         return _butterworth(order)
-    _, poles, _ = besselap(order, norm="mag")
+    _, poles, _ = scipy.signal.besselap(order, norm="mag")
     pairs = sorted((abs(p), abs(p) / (-2 * p.real)) for p in poles if p.imag > 1e-9)
     real = [(float(abs(p)), 0.0) for p in poles if abs(p.imag) <= 1e-9]
     return tuple([(float(w), float(q)) for w, q in pairs] + real)

@@ -52,7 +52,8 @@ class Fit:
 class FitProblem:
     """The wanted correction on a span, as residuals and Jacobian over x = [gain, gains, ln f, ln Q].
 
-    `wanted_db` (n,) is what gain and bands together should do. Residuals are in dB, with a second set for a summed boost above the limit.
+    `wanted_db` (n,) is what gain and bands together should do. Residuals are in dB, with a second set for a
+    summed boost above the limit.
     """
 
     def __init__(

@@ -27,7 +27,8 @@ def read_wav(data: bytes, rate: int) -> FloatArray:
                 raise BadFileError(f"{sound.channels} channels; at most 8 are taken")
             if sound.frames / sound.samplerate > MOST_SECONDS:
                 raise BadFileError(
-                    f"the recording lasts {sound.frames / sound.samplerate:.0f} s; at most {MOST_SECONDS:.0f} s are taken"
+                    f"the recording lasts {sound.frames / sound.samplerate:.0f} s; "
+                    f"at most {MOST_SECONDS:.0f} s are taken"
                 )
             samples = sound.read(dtype="float64", always_2d=True)
             found = sound.samplerate

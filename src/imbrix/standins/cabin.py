@@ -7,8 +7,8 @@ the prediction: filters are scipy's time-domain ones, paths are impulse response
 from dataclasses import dataclass, field
 
 import numpy as np
+import scipy  # its signal part loads at first use: the start need not wait for it
 import scipy.fft
-from scipy.signal import butter, sosfilt, tf2sos
 
 from imbrix.core.response import speed_of_sound
 from imbrix.core.signal import FloatArray
@@ -94,13 +94,13 @@ class Cabin:
             length = seat.path.distance_m + extra
             echo = np.zeros(TAPS)
             _arrive(echo, length / speed * self.rate, 10 ** (level_db / 20) / length)
-            air += sosfilt(butter(1, corner, fs=self.rate, output="sos"), echo)
+            air += scipy.signal.sosfilt(scipy.signal.butter(1, corner, fs=self.rate, output="sos"), echo)
         low = np.zeros(TAPS)
         weights = seat.mode_weights or (1.0,) * len(self.modes)
         for mode, weight in zip(self.modes, weights, strict=True):
             low += weight * self._ring(air, mode)
-        low += (10 ** (self.gain_db / 20) - 1) * sosfilt(
-            butter(2, self.gain_corner_hz, fs=self.rate, output="sos"), air
+        low += (10 ** (self.gain_db / 20) - 1) * scipy.signal.sosfilt(
+            scipy.signal.butter(2, self.gain_corner_hz, fs=self.rate, output="sos"), air
         )
         return self._driver(seat, air + low)
 
@@ -108,23 +108,25 @@ class Cabin:
         w = 2 * np.pi * mode.hertz / self.rate
         alpha = np.sin(w) / (2 * mode.q)
         height = 10 ** (mode.level_db / 20)
-        band_pass = tf2sos([alpha * height, 0, -alpha * height], [1 + alpha, -2 * np.cos(w), 1 - alpha])
-        return sosfilt(band_pass, air)
+        band_pass = scipy.signal.tf2sos([alpha * height, 0, -alpha * height], [1 + alpha, -2 * np.cos(w), 1 - alpha])
+        return scipy.signal.sosfilt(band_pass, air)
 
     def _driver(self, seat: Seat, samples: FloatArray) -> FloatArray:
         model = seat.driver
         w = 2 * np.pi * model.resonance_hz / self.rate
         alpha = np.sin(w) / (2 * model.resonance_q)
         c = np.cos(w)
-        high_pass = tf2sos([(1 + c) / 2, -(1 + c), (1 + c) / 2], [1 + alpha, -2 * c, 1 - alpha])
-        samples = sosfilt(high_pass, samples)
-        samples = sosfilt(butter(model.roll_off_order, model.roll_off_hz, fs=self.rate, output="sos"), samples)
+        high_pass = scipy.signal.tf2sos([(1 + c) / 2, -(1 + c), (1 + c) / 2], [1 + alpha, -2 * c, 1 - alpha])
+        samples = scipy.signal.sosfilt(high_pass, samples)
+        samples = scipy.signal.sosfilt(
+            scipy.signal.butter(model.roll_off_order, model.roll_off_hz, fs=self.rate, output="sos"), samples
+        )
         for hertz, level_db, q in model.peaks:
             wp = 2 * np.pi * hertz / self.rate
             part = np.sin(wp) / (2 * q)
             height = 10 ** (level_db / 20) - 1
-            bell = tf2sos([part, 0, -part], [1 + part, -2 * np.cos(wp), 1 - part])
-            samples = samples + height * sosfilt(bell, samples)
+            bell = scipy.signal.tf2sos([part, 0, -part], [1 + part, -2 * np.cos(wp), 1 - part])
+            samples = samples + height * scipy.signal.sosfilt(bell, samples)
         sign = -1.0 if seat.wired_backwards else 1.0
         pascals = 20e-6 * 10 ** (model.sensitivity_db / 20)
         return sign * pascals * samples
@@ -161,7 +163,7 @@ class CabinStream:
         for index in range(len(cabin.seats)):
             self._spectra[index] = scipy.fft.rfft(cabin.impulse(index), self._size)
         self._pending = np.zeros(self._size)
-        self._colour = butter(1, 100.0, fs=cabin.rate, output="sos")
+        self._colour = scipy.signal.butter(1, 100.0, fs=cabin.rate, output="sos")
         self._colour_state = np.zeros((1, 2))
 
     def process(self, outputs: FloatArray) -> FloatArray:
@@ -184,7 +186,7 @@ class CabinStream:
     def _background(self, count: int) -> FloatArray:
         assert self._noise is not None
         white = self._noise.standard_normal(count)
-        rumble, self._colour_state = sosfilt(self._colour, white, zi=self._colour_state)
+        rumble, self._colour_state = scipy.signal.sosfilt(self._colour, white, zi=self._colour_state)
         # The rumble below 100 Hz carries most of the level; a tenth of it stays white.
         level = 20e-6 * 10 ** (self.cabin.noise_db_spl / 20)
         return level * (12.0 * rumble + 0.08 * white)

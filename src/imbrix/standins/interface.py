@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.signal import butter, sosfilt
+import scipy  # its signal part loads at first use: the start need not wait for it
 
 from imbrix.core.signal import FloatArray
 from imbrix.standins.cabin import Cabin, CabinStream
@@ -57,7 +57,7 @@ class StandinInterface:
         model = self.model
         running = self.processor.stream(len(self.cabin.seats))
         air = CabinStream(self.cabin, BLOCK, self._random)
-        own = butter(1, model.high_pass_hz, "highpass", fs=self.rate, output="sos")
+        own = scipy.signal.butter(1, model.high_pass_hz, "highpass", fs=self.rate, output="sos")
         states = [np.zeros((1, 2)), np.zeros((1, 2))]
         line = np.zeros((model.latency, 2))
         pascal_to_full_scale = 10 ** (-(self.full_scale_db_spl - 93.9794) / 20)
@@ -74,6 +74,6 @@ class StandinInterface:
             line = np.concatenate((line, both))
             out, line = line[: block.size], line[block.size :]
             for n in (0, 1):
-                out[:, n], states[n] = sosfilt(own, out[:, n], zi=states[n])
+                out[:, n], states[n] = scipy.signal.sosfilt(own, out[:, n], zi=states[n])
             out = out + 10 ** (model.noise_dbfs / 20) * self._random.standard_normal(out.shape)
             yield np.clip(np.round(out * 2**23) / 2**23, -1.0, 1.0)

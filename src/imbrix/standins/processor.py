@@ -9,7 +9,7 @@ import threading
 from pathlib import Path
 
 import numpy as np
-from scipy.signal import sosfilt
+import scipy  # its signal part loads at first use: the start need not wait for it
 
 from imbrix.core.layout import Value
 from imbrix.core.limits import Limits, Range
@@ -146,7 +146,7 @@ class ProcessorStream:
         for n, one in enumerate(self._lowered):
             samples = block
             if one.sos.shape[0]:
-                samples, self._filters[n] = sosfilt(one.sos, samples, zi=self._filters[n])
+                samples, self._filters[n] = scipy.signal.sosfilt(one.sos, samples, zi=self._filters[n])
             delayed = np.concatenate((self._lines[n], samples))
             self._lines[n] = delayed[block.size :]
             if not self._muted[n]:

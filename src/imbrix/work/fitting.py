@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from imbrix.core.edits import Edit, SetBands, ShiftGains
-from imbrix.core.fit import Fit, FitLimits, fit, bridge_cancellations
+from imbrix.core.fit import Fit, FitLimits, bridge_cancellations, fit
 from imbrix.core.signal import power_decibels
 from imbrix.core.smoothing import smooth_power
 from imbrix.core.tune import Tune

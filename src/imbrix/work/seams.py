@@ -84,7 +84,7 @@ def _alternatives(tune: Tune, seam: Seam) -> list[Crossover]:
         return []
     tries = (("linkwitz-riley", 24), ("linkwitz-riley", 48), ("linkwitz-riley", 12), ("butterworth", 18))
     return [
-        Crossover(shape=shape, slope_db=slope, corner_hz=now.corner_hz)  # type: ignore[arg-type]
+        Crossover(shape=shape, slope_db=slope, corner_hz=now.corner_hz)
         for shape, slope in tries
         if (shape, slope) != (now.shape, now.slope_db)
     ]

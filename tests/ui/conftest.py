@@ -1,0 +1,51 @@
+"""A server of its own for each test that changes things, and a browser for each module."""
+
+import shutil
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import httpx
+import pytest
+from selenium import webdriver
+
+from tests.ui.browser import Page, start_chromium
+
+
+def serve(folder: Path, pace: float) -> tuple[subprocess.Popen, str]:
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    command = [sys.executable, "-m", "imbrix.cli", "demo", "--folder", str(folder), "--port", str(port)]
+    process = subprocess.Popen([*command, "--pace", str(pace)], stdout=subprocess.DEVNULL)
+    address = f"http://127.0.0.1:{port}"
+    deadline = time.monotonic() + 60
+    while time.monotonic() < deadline:
+        try:
+            if httpx.get(f"{address}/api/projects/wren", timeout=30).status_code == 200:
+                return process, address
+        except httpx.TransportError:
+            time.sleep(0.05)
+    raise AssertionError("the server did not start")
+
+
+@pytest.fixture(scope="module")
+def chromium() -> Iterator[webdriver.Chrome]:
+    driver = start_chromium()
+    yield driver
+    driver.quit()
+
+
+@pytest.fixture
+def page(demo_folder: Path, tmp_path: Path, chromium: webdriver.Chrome) -> Iterator[Page]:
+    """The demo in the browser, at its first revision; sound runs eight times faster than real."""
+    shutil.copytree(demo_folder, tmp_path / "ui")
+    process, address = serve(tmp_path / "ui", 8.0)
+    page = Page(chromium, address)
+    page.open()
+    yield page
+    process.kill()
+    process.wait()
