@@ -20,9 +20,9 @@ SEAMS = (
     "left-right",
 )
 PILLS = {
-    "sub-midbass": "Seam sub to midbass",
-    "midbass-mid": "Seam midbass to mid",
-    "mid-tweeter": "Seam mid to tweeter",
+    "sub-midbass": "seam sub to midbass",
+    "midbass-mid": "seam midbass to mid",
+    "mid-tweeter": "seam mid to tweeter",
 }
 
 
@@ -59,10 +59,10 @@ def apply_findings(page: Page) -> list[str]:
 def open_seam(page: Page, seam: str) -> None:
     """Through the pill on the band strip, then the side in the panel."""
     if seam == "left-right":
-        page.named("Seam left to right").click()
+        page.named("L+R: seam left to right").click()
     else:
         ways, side = seam.rsplit("-", 1)
-        page.find(f"[aria-label^='{PILLS[ways]}']").click()
+        page.find(f"[aria-label*='{PILLS[ways]}']").click()
         page.until(lambda: "/seams" in page.driver.current_url)
         page.button(side.capitalize()).click()
     page.settled()

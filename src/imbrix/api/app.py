@@ -1,7 +1,7 @@
 """The application: routes, the live socket, errors in words, and the built front end."""
 
 import threading
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
 
@@ -48,7 +48,7 @@ def create_app(desk: Desk, web: Path = WEB) -> FastAPI:
     return app
 
 
-def _answer(status: int):
+def _answer(status: int) -> Callable[[Request, Exception], Awaitable[JSONResponse]]:
     async def handler(_request: Request, error: Exception) -> JSONResponse:
         said = str(error.args[0]) if error.args else str(error)
         return JSONResponse({"detail": said}, status)

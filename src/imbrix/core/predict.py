@@ -26,18 +26,34 @@ class Predictor:
         angle = 2.0 * np.pi * frequencies / rate
         self.frequencies = frequencies
         self.rate = rate
-        self._powers = np.exp(-1j * np.outer(np.arange(3), angle))
+        self._cosine = np.stack((np.cos(angle), np.ones_like(angle)))
+        self._sine = np.sin(angle)
         self._exponent = -1j * angle
         self._seen: dict[Key, ComplexArray] = {}
         self._remember = remember
 
     def sections(self, sos: np.ndarray) -> ComplexArray:
-        """Response (c, n) of stacks of sections (c, s, 6)."""
-        count, deep, _ = sos.shape
-        powers = self._powers
-        top = (sos[..., :3].reshape(-1, 3) @ powers).reshape(count, deep, -1)
-        bottom = (sos[..., 3:].reshape(-1, 3) @ powers).reshape(count, deep, -1)
-        return np.multiply.reduce(top, axis=1) / np.multiply.reduce(bottom, axis=1)
+        """Response (c, n) of stacks of sections (c, s, 6).
+
+        c0 + c1 z^-1 + c2 z^-2 = z^-1 ((c0 + c2) cos w + c1 + j (c0 - c2) sin w) on the unit circle; the factors
+        z^-1 of numerator and denominator cancel, which leaves real products only.
+        """
+        return self._product(sos[..., :3]) / self._product(sos[..., 3:])
+
+    def _product(self, coefficients: np.ndarray) -> ComplexArray:
+        """Product over the sections (c, s, 3) of their polynomials (c, n): a few at a time, to stay in the cache."""
+        count, deep, _ = coefficients.shape
+        some = max(1, 16 // count)
+        total: ComplexArray | None = None
+        for first in range(0, deep, some):
+            c0, c1, c2 = np.moveaxis(coefficients[:, first : first + some], -1, 0)
+            factors = np.empty((*c0.shape, self.frequencies.size), dtype=complex)
+            factors.real = np.stack((c0 + c2, c1), axis=-1) @ self._cosine
+            factors.imag = (c0 - c2)[..., None] * self._sine
+            piece = np.multiply.reduce(factors, axis=1)
+            total = piece if total is None else np.multiply(total, piece, out=total)
+        assert total is not None
+        return total
 
     def channels(self, wanted: Iterable[Channel], common: tuple[Band, ...] = ()) -> ComplexArray:
         """Responses (c, n) of channels with filters, gain, polarity and delay; muting is left to the sum."""

@@ -64,7 +64,7 @@ def read_curve(data: bytes, least_rows: int = 2) -> TextCurve:
     for number, line in enumerate(text.splitlines(), 1):
         if _COMMENT.match(line):
             continue
-        fields = _fields(line)
+        fields = _fields(line) or [""]
         if not _NUMBER.match(fields[0]) and not rows and fields[0].lower() not in ("nan", "inf", "-inf", "+inf"):
             continue  # a heading
         rows.append(_row(fields, number, line))

@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from imbrix.core.crossover import CORNER_LEVEL_DB, alignment
+from imbrix.core.crossover import CORNER_LEVEL_DB, End, alignment
 from imbrix.core.layout import Driver, Layout
 from imbrix.core.signal import ComplexArray, FloatArray, decibels
-from imbrix.core.tune import Tune
+from imbrix.core.tune import Crossover, Tune
 from imbrix.work.desk import Desk
 from imbrix.work.takes import Take, bare, in_force
 from imbrix.work.targets import placed, share_db
@@ -58,12 +58,15 @@ def acoustic_target(desk: Desk, slug: str, tune: Tune, driver: Driver) -> tuple[
     channel = tune.channels[driver.id]
     wanted = placed(desk, slug, tune) + share_db(driver.side)
     low, high = float(desk.grid[0]), float(desk.grid[-1])
-    for end, crossover in (("high_pass", channel.high_pass), ("low_pass", channel.low_pass)):
+    ends: tuple[tuple[End, Crossover | None], ...] = (
+        ("high_pass", channel.high_pass),
+        ("low_pass", channel.low_pass),
+    )
+    for end, crossover in ends:
         if crossover is None:
             continue
-        wanted = wanted + decibels(
-            alignment(crossover.shape, crossover.slope_db, crossover.corner_hz, end, desk.grid)  # type: ignore[arg-type]
-        )
+        shape = alignment(crossover.shape, crossover.slope_db, crossover.corner_hz, end, desk.grid)
+        wanted = np.add(wanted, decibels(shape))
         reach = 2.0 ** ((10.0 + CORNER_LEVEL_DB[crossover.shape]) / crossover.slope_db)
         if end == "high_pass":
             low = max(low, crossover.corner_hz / reach)

@@ -4,7 +4,7 @@ import InputBase from '@mui/material/InputBase';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import Typography from '@mui/material/Typography';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 
 const sx = {
   bgcolor: (t: { own: { plot: string } }) => t.own.plot, border: 1, borderColor: 'divider', borderRadius: 1, px: 1,
@@ -21,9 +21,10 @@ export function NumberField({ label, value, digits = 1, unit = '', step, coarse,
   const shown = `${sign && value > 0 ? '+' : ''}${value.toFixed(digits)}`.replace('-', '−');
   const [text, setText] = useState<string | null>(null);
   const [bad, setBad] = useState(false);
+  const dropped = useRef(false);
   const commit = (raw: string) => {
-    const typed = Number(raw.replace('−', '-').replace(',', '.').replace(/[^\d.eE+-]/g, ''));
-    const fine = raw.trim() !== '' && Number.isFinite(typed) && typed >= min && typed <= max;
+    const typed = Number(/^\s*([+-]?(\d+\.?\d*|\.\d+))\s*[a-z]*\s*$/i.exec(raw.replace('−', '-').replace(',', '.'))?.[1] ?? NaN);
+    const fine = Number.isFinite(typed) && typed >= min && typed <= max;
     setBad(!fine);
     if (!fine) return;
     setText(null);
@@ -38,10 +39,10 @@ export function NumberField({ label, value, digits = 1, unit = '', step, coarse,
         inputProps={{ 'aria-label': `${label}${unit && `, ${unit}`}`, 'aria-invalid': bad, inputMode: 'decimal' }}
         onFocus={(event) => { setText(shown); const input = event.target; requestAnimationFrame(() => input.select()); }}
         onChange={(event) => setText(event.target.value)}
-        onBlur={() => { if (text !== null) commit(text); if (bad) { setText(null); setBad(false); } }}
+        onBlur={() => { if (text !== null && !dropped.current) commit(text); dropped.current = false; setBad(false); setText(null); }}
         onKeyDown={(event) => {
           if (event.key === 'Enter') commit((event.target as HTMLInputElement).value);
-          if (event.key === 'Escape') { setText(null); setBad(false); (event.target as HTMLInputElement).blur(); }
+          if (event.key === 'Escape') { dropped.current = true; setBad(false); (event.target as HTMLInputElement).blur(); }
           if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return;
           event.preventDefault();
           const by = (event.key === 'ArrowUp' ? 1 : -1) * (event.shiftKey ? (coarse ?? step * 10) : step);

@@ -46,7 +46,7 @@ export function Header({ work, go, open, actions }: { work: Work; go: (stage: St
     <Box component="header" sx={{ gridColumn: '1 / -1', display: 'flex', alignItems: 'center', gap: 1.5, px: 1.75, bgcolor: 'background.paper', borderBottom: 1, borderColor: 'divider', minWidth: 0 }}>
       <Mark />
       <Typography component="h1" sx={{ fontSize: 19, fontWeight: 600 }}>Imbrix</Typography>
-      <ButtonBase onClick={() => open('revisions')} aria-label="Revisions of the project" sx={{ textAlign: 'left', display: 'block', px: 0.5, borderRadius: 1, minWidth: 0, flexShrink: 1 }}>
+      <ButtonBase onClick={() => open('revisions')} title="Revisions of the project" data-testid="project" sx={{ textAlign: 'left', display: 'block', px: 0.5, borderRadius: 1, minWidth: 0, flexShrink: 1 }}>
         <Typography noWrap sx={{ fontSize: 13, fontWeight: 600, lineHeight: '18px' }}>{project.name}</Typography>
         <Typography noWrap color="text.secondary" data-testid="save-state" sx={{ fontSize: 11, lineHeight: '15px' }}>
           {`revision ${project.revision.number}${project.revision.name ? ` “${project.revision.name}”` : ''} · ${state}`}

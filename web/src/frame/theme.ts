@@ -53,7 +53,16 @@ export function makeTheme(mode: Mode) {
         },
       },
       MuiButtonBase: { defaultProps: { disableRipple: true } },
-      MuiButton: { defaultProps: { disableElevation: true, size: 'small' } },
+      MuiButton: {
+        defaultProps: { disableElevation: true, size: 'small' },
+        styleOverrides: { text: { '&:not(.Mui-disabled)': { color: own.clayText } }, outlined: { '&:not(.Mui-disabled)': { color: own.clayText } } },
+      },
+      MuiToggleButton: {
+        styleOverrides: {
+          root: { color: own.quiet, borderColor: own.line, '&.Mui-selected, &.Mui-selected:hover': { color: own.text, backgroundColor: own.line } },
+        },
+      },
+      MuiLink: { styleOverrides: { root: { color: own.clayText } } },
       MuiTooltip: { defaultProps: { enterDelay: 500 } },
     },
   });

@@ -182,7 +182,7 @@ function Pill({ project, tune, seam, seamsOpen, seamHere, width, onSeam }: Props
   const x = toX(at, width);
   const chosen = seamsOpen && project.seams.find((s) => s.id === seam)?.name === seamHere.name;
   const text = set ? short(set) : 'set';
-  const name = `Seam ${lower.kind} to ${upper.kind}${set ? ` at ${Math.round(set)} Hz` : ', not set'}`;
+  const name = `${text}: seam ${lower.kind} to ${upper.kind}${set ? ` at ${Math.round(set)} Hz` : ''}`;
   return (
     <g role="button" tabIndex={0} aria-label={name} aria-pressed={chosen} style={{ cursor: 'pointer' }} onClick={() => onSeam(seamHere.id)}
       onKeyDown={(event) => { if (event.key === 'Enter') onSeam(seamHere.id); }}>
@@ -199,7 +199,7 @@ function SidesPill({ project, seam, seamsOpen, onSeam }: Props & { width: number
   if (!here) return null;
   const chosen = seamsOpen && seam === here.id;
   return (
-    <g role="button" tabIndex={0} aria-label="Seam left to right" aria-pressed={chosen} style={{ cursor: 'pointer' }}
+    <g role="button" tabIndex={0} aria-label="L+R: seam left to right" aria-pressed={chosen} style={{ cursor: 'pointer' }}
       onClick={() => onSeam(here.id)} onKeyDown={(event) => { if (event.key === 'Enter') onSeam(here.id); }}>
       <rect x={6} y={TOP + ROW - 10} width={38} height={20} rx={10} fill={chosen ? own.clay : own.panel} stroke={own.line} />
       <text x={25} y={TOP + ROW + 4} textAnchor="middle" fontWeight={600} fill={chosen ? own.onClay : own.text}>L+R</text>

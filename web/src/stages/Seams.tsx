@@ -196,7 +196,7 @@ function CrossoverFields({ work, driver, end, title, note }: { work: Work; drive
   return (
     <Box sx={{ borderLeft: `4px solid ${own.ways[kind]}`, pl: 1 }}>
       <Section title={title} aside={now ? (
-        <><span>{note}</span> <Button size="small" sx={{ py: 0, minWidth: 0, fontSize: 11.5 }} aria-label={`Take the ${title} away`} onClick={off}>off</Button></>
+        <><span>{note}</span> <Button size="small" sx={{ py: 0, minWidth: 0, fontSize: 11.5 }} aria-label={`off: take the ${title} away`} onClick={off}>off</Button></>
       ) : note}>
         {now ? (
           <Row>
