@@ -7,6 +7,7 @@ from scipy.signal import sosfilt, sosfreqz
 from imbrix.core.grid import log_grid
 from imbrix.core.lower import lower
 from imbrix.core.reading import UnusableError, check_recording, read_recording
+from imbrix.core.register import OutputRegister
 from imbrix.core.response import Gate, arrival, response, time_shift
 from imbrix.core.signal import decibels
 from imbrix.core.smoothing import smooth_db
@@ -14,7 +15,7 @@ from imbrix.core.sweep import SweepSettings, deconvolve, exponential_sweep
 from imbrix.core.tune import Band, Channel, Crossover
 from imbrix.standins.cabin import TAPS, Cabin, CabinStream, DriverModel, PathModel, Seat
 from imbrix.standins.interface import BLOCK, InterfaceModel, StandinInterface
-from imbrix.standins.processor import OutputRegister, StandinProcessor
+from imbrix.standins.processor import StandinProcessor
 from imbrix.standins.wren import cabin as wren_cabin
 
 RATE = 48_000

@@ -4,8 +4,9 @@ from pathlib import Path
 
 import pytest
 
+from imbrix.core.register import OutputRegister, RefusedError
 from imbrix.core.tune import Band, Channel
-from imbrix.standins.processor import LIMITS, OutputRegister, RefusedError, StandinProcessor
+from imbrix.standins.processor import LIMITS, StandinProcessor
 
 
 def playing(gain: float = -3.0) -> OutputRegister:

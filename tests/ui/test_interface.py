@@ -56,7 +56,9 @@ def test_every_stage_in_both_themes_has_no_serious_fault(page: Page) -> None:
 
 @pytest.mark.parametrize(("width", "height"), [(1280, 800), (1024, 700)])
 def test_the_page_does_not_scroll(page: Page, width: int, height: int) -> None:
-    size(page, width, height)
+    size(page, 1280, 800)
+    page.stage("voice")
+    size(page, width, height)  # shrunk while open, as a window is
     try:
         for stage in STAGES:
             page.stage(stage)
@@ -69,6 +71,12 @@ def test_the_page_does_not_scroll(page: Page, width: int, height: int) -> None:
                 ".map(e => e.getBoundingClientRect().right))"
             )
             assert edge <= width, stage
+            plots, panel = page.driver.execute_script(
+                "return [Math.max(...[...document.querySelectorAll('main svg')]"
+                ".map(e => e.getBoundingClientRect().right)),"
+                "document.querySelector('aside').getBoundingClientRect().left]"
+            )
+            assert plots <= panel, stage
     finally:
         size(page, 1280, 800)
 

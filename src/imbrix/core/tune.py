@@ -52,7 +52,7 @@ class Placement(Value):
     """Which target curve is aimed at, and its level at 1 kHz in dB."""
 
     curve: str = "warm"
-    level_db: Level = 85.0
+    level_db: Level = 76.0
 
 
 class Tune(Value):

@@ -11,11 +11,10 @@ from pathlib import Path
 import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
 
-from imbrix.core.layout import Value
 from imbrix.core.limits import Limits, Range
 from imbrix.core.lower import lower
+from imbrix.core.register import OutputRegister, RefusedError
 from imbrix.core.signal import FloatArray
-from imbrix.core.tune import Band, Channel
 
 LIMITS = Limits(
     outputs=8,
@@ -30,17 +29,6 @@ LIMITS = Limits(
     band_gain_db=Range(least=-18, most=12, step=0.1),
     q=Range(least=0.3, most=20, step=0.01),
 )
-
-
-class RefusedError(Exception):
-    """The processor refuses a setting; the message says what and why."""
-
-
-class OutputRegister(Value):
-    """What one output is set to, as it can be read back."""
-
-    channel: Channel = Channel(muted=True)
-    common: tuple[Band, ...] = ()
 
 
 class StandinProcessor:

@@ -54,7 +54,7 @@ def cabin(seed: int = 2026) -> Cabin:
         reflections = tuple(
             (
                 float(0.18 + 0.42 * n + random.uniform(0, 0.3)),
-                float(-7.5 - 1.1 * n - random.uniform(0, 4.0)),
+                float(-4.5 - 0.9 * n - random.uniform(0, 4.0)),
                 float(random.uniform(2500, 9000)),
             )
             for n in range(10)

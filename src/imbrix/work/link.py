@@ -2,8 +2,8 @@
 
 from imbrix.core.changes import Change, changes
 from imbrix.core.layout import Layout
+from imbrix.core.register import OutputRegister, RefusedError
 from imbrix.core.tune import Tune
-from imbrix.standins.processor import OutputRegister, RefusedError
 from imbrix.work.desk import ConflictError, Desk
 from imbrix.work.tuning import head
 

@@ -4,8 +4,8 @@ from collections.abc import Iterator
 from typing import Protocol
 
 from imbrix.core.limits import Limits
+from imbrix.core.register import OutputRegister
 from imbrix.core.signal import FloatArray
-from imbrix.standins.processor import OutputRegister
 
 
 class PlayAndRecord(Protocol):

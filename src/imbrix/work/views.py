@@ -143,7 +143,8 @@ def _seams(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
     picture.add("sum", power_decibels(whole) + desk.offset_db, "sum", label="sum")
     _measured_pair(desk, slug, view, {*seam.lowers, *seam.uppers}, picture)
     angle = np.degrees(np.angle(smooth(upper * np.conjugate(lower), grid, view.smoothing or 24)))
-    angle[1:][np.abs(np.diff(angle)) > 180] = np.nan  # a wrap is a gap, not a line across the plot
+    wraps = np.flatnonzero(np.abs(np.diff(angle)) > 180)
+    angle[np.unique(np.clip([wraps - 1, wraps, wraps + 1, wraps + 2], 0, angle.size - 1))] = np.nan  # a gap, not a line
     apart = np.abs(power_decibels(first) - power_decibels(second))
     weak = np.maximum(first, second) < np.maximum(first, second).max() * 1e-4
     picture.add("phase", np.where((apart < 25) & ~weak, angle, np.nan), "phase", pane="lower")

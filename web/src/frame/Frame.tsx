@@ -13,10 +13,8 @@ import { KeysHelp } from './KeysHelp';
 import { Findings, Trouble } from './Panel';
 import { Revisions } from './Revisions';
 import { Unsent } from './Unsent';
-import { useActions } from './actions';
+import { useActions, type Sheet } from './actions';
 import { useProject, type Work } from './useProject';
-
-export type Sheet = 'keys' | 'revisions' | 'finder' | 'unsent' | null;
 
 export function Frame() {
   const work = useProject();
@@ -67,7 +65,7 @@ function Opened({ work }: { work: Work }) {
   return (
     <Box sx={{ height: '100vh', display: 'grid', gridTemplateRows: '48px minmax(0, 1fr)', gridTemplateColumns: 'minmax(0, 1fr) 332px' }}>
       <Header work={work} go={go} open={setSheet} actions={actions} />
-      <Box component="main" sx={{ display: 'grid', gridTemplateRows: `minmax(0, 1fr) ${STRIP_HEIGHT}px`, minWidth: 0 }}>
+      <Box component="main" sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr)', gridTemplateRows: `minmax(0, 1fr) ${STRIP_HEIGHT}px`, minWidth: 0 }}>
         <Plots work={work} selection={chosen} />
         <BandStrip project={project} tune={tune} selection={chosen} seam={seam} seamsOpen={stage === 'seams'} onSelect={select}
           onSeam={openSeam} onCorner={corner} onMute={mute} onSolo={solo} />

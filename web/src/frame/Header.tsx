@@ -13,8 +13,7 @@ import { useTheme } from '@mui/material/styles';
 import type { Stage } from '../api/types';
 import { STAGE_LIST } from '../stages/list';
 import { useDesk } from '../store';
-import type { Action } from './actions';
-import type { Sheet } from './Frame';
+import type { Action, Sheet } from './actions';
 import type { Work } from './useProject';
 
 export function Mark() {
@@ -45,7 +44,7 @@ export function Header({ work, go, open, actions }: { work: Work; go: (stage: St
   return (
     <Box component="header" sx={{ gridColumn: '1 / -1', display: 'flex', alignItems: 'center', gap: 1.5, px: 1.75, bgcolor: 'background.paper', borderBottom: 1, borderColor: 'divider', minWidth: 0 }}>
       <Mark />
-      <Typography component="h1" sx={{ fontSize: 19, fontWeight: 600 }}>Imbrix</Typography>
+      <Typography component="h1" sx={{ fontSize: 19, fontWeight: 600, '@media (max-width: 1150px)': { display: 'none' } }}>Imbrix</Typography>
       <ButtonBase onClick={() => open('revisions')} title="Revisions of the project" data-testid="project" sx={{ textAlign: 'left', display: 'block', px: 0.5, borderRadius: 1, minWidth: 0, flexShrink: 1 }}>
         <Typography noWrap sx={{ fontSize: 13, fontWeight: 600, lineHeight: '18px' }}>{project.name}</Typography>
         <Typography noWrap color="text.secondary" data-testid="save-state" sx={{ fontSize: 11, lineHeight: '15px' }}>
@@ -57,7 +56,7 @@ export function Header({ work, go, open, actions }: { work: Work; go: (stage: St
           const here = one.id === stage;
           return (
             <ButtonBase key={one.id} onClick={() => go(one.id)} aria-current={here ? 'page' : undefined} data-testid={`stage-${one.id}`}
-              sx={{ display: 'block', textAlign: 'left', pl: 2, pr: 1, height: 34, minWidth: { xs: 86, lg: 104 }, bgcolor: here ? own.clay : own.raised, color: here ? own.onClay : 'text.primary',
+              sx={{ display: 'block', textAlign: 'left', pl: 2, pr: 1, height: 34, minWidth: { xs: 82, lg: 104 }, bgcolor: here ? own.clay : own.raised, color: here ? own.onClay : 'text.primary',
                 clipPath: 'polygon(0 0, calc(100% - 9px) 0, 100% 100%, 9px 100%)' }}>
               <Typography sx={{ fontSize: 12.5, fontWeight: 600, lineHeight: '16px' }}>{one.name}</Typography>
               <Typography noWrap sx={{ fontSize: 10.5, lineHeight: '13px', color: here ? 'inherit' : own.quiet }}>{project.stages[one.id]}</Typography>

@@ -5,8 +5,10 @@ import type { Stage } from '../api/types';
 import { fitSelection, recordForStage } from '../stages/doing';
 import { STAGE_LIST } from '../stages/list';
 import { useDesk } from '../store';
-import type { Sheet } from './Frame';
 import type { Work } from './useProject';
+
+/** What is laid over the page. */
+export type Sheet = 'keys' | 'revisions' | 'finder' | 'unsent' | null;
 
 export interface Action { id: string; name: string; key: string; match: (event: KeyboardEvent) => boolean; run: (event?: KeyboardEvent) => void }
 

@@ -43,6 +43,7 @@ export function makeTheme(mode: Mode) {
       divider: own.line,
     },
     shape: { borderRadius: 5 },
+    transitions: { create: () => 'none' },
     typography: { fontFamily: FONT, fontSize: 13, button: { textTransform: 'none', fontWeight: 600 } },
     components: {
       MuiCssBaseline: {

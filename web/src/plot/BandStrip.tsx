@@ -40,7 +40,7 @@ export function BandStrip(props: Props) {
           <text x={20} y={TOP + 22} fill={own.quiet} fontWeight={600}>L</text>
           <text x={20} y={TOP + ROW + 24} fill={own.quiet} fontWeight={600}>R</text>
           {order.map((driver) => <Tile key={driver.id} {...props} driver={driver} width={width} />)}
-          {order.map((driver) => <TileText key={driver.id} {...props} driver={driver} x={textAt[driver.id]} />)}
+          {order.map((driver) => <TileText key={driver.id} {...props} driver={driver} x={textAt[driver.id]} width={width} />)}
           {props.project.seams.filter((seam) => seam.ways && seam.side !== 'right' && !(seam.side === 'both' && hasSides(props.project, seam)))
             .map((seam) => <Pill key={seam.id} {...props} seamHere={seam} width={width} />)}
           <SidesPill {...props} width={width} />
@@ -121,9 +121,11 @@ function Tile({ project, tune, driver, selection, width, onSelect, onCorner }: P
 }
 
 /** The words on a tile, above all tiles so that they stay readable where these overlap. */
-function TileText({ project, tune, driver, x: textX, onMute, onSolo }: Props & { driver: Driver; x: number }) {
+function TileText({ project, tune, driver, x: textX, width, onMute, onSolo }: Props & { driver: Driver; x: number; width: number }) {
   const { own } = useTheme();
   const channel = tune.channels[driver.id];
+  // Beside the words, but within the tile where it is narrow.
+  const switchX = Math.max(textX + 74, Math.min(textX + 108, toX(span(project, tune, driver)[1], width) - 38));
   const y = TOP + (driver.side === 'right' ? ROW : 0);
   return (
     <g>
@@ -136,8 +138,8 @@ function TileText({ project, tune, driver, x: textX, onMute, onSolo }: Props & {
         {driver.side === 'both' && <Marks x={textX + 2} y={y + 44} driver={driver} project={project} tune={tune} />}
         {driver.side !== 'both' && <Marks x={textX + driver.name.length * 6.5 + 12} y={y + 11} driver={driver} project={project} tune={tune} />}
       </g>
-      <Switch x={textX + 108} y={y + 4} text="M" on={channel.muted} name={`Mute ${driver.name}`} colour={own.clayText} press={() => onMute(driver.id)} />
-      <Switch x={textX + 108} y={y + 19} text="S" on={tune.solo === driver.id} name={`Solo ${driver.name}`} colour={own.good} press={() => onSolo(driver.id)} />
+      <Switch x={switchX} y={y + 4} text="M" on={channel.muted} name={`Mute ${driver.name}`} colour={own.clayText} press={() => onMute(driver.id)} />
+      <Switch x={switchX} y={y + 19} text="S" on={tune.solo === driver.id} name={`Solo ${driver.name}`} colour={own.good} press={() => onSolo(driver.id)} />
     </g>
   );
 }

@@ -4,6 +4,7 @@ import Box from '@mui/material/Box';
 import Link from '@mui/material/Link';
 import { useRef } from 'react';
 import { client, settled } from '../api/client';
+import { formWith } from '../api/files';
 import type { Driver } from '../api/types';
 import { Section } from '../frame/Panel';
 import type { Work } from '../frame/useProject';
@@ -17,11 +18,10 @@ export function Bringing({ work, driver }: { work: Work; driver: Driver }) {
   const kind = useRef<Kind>('recording');
   const bring = (file: File | undefined) => {
     if (!file) return;
-    const form = new FormData();
-    form.append('file', file);
-    form.append('channel', driver.id);
-    form.append('kind', kind.current);
-    void act(() => settled(client.POST('/api/projects/{slug}/takes/upload', { params: { path: { slug } }, body: form as never, bodySerializer: (body) => body as never })));
+    void act(async () => {
+      const form = formWith(file, { channel: driver.id, kind: kind.current });
+      return settled(client.POST('/api/projects/{slug}/takes/upload', { params: { path: { slug } }, body: form as never, bodySerializer: (body) => body as never }));
+    });
   };
   const ask = (what: Kind) => {
     kind.current = what;

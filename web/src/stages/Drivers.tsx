@@ -17,7 +17,7 @@ import { Bringing } from './Bringing';
 import { useLines } from './lines';
 import { PlotHead } from './PlotHead';
 import { Stack } from './Stack';
-import type { StageProps } from './stages';
+import type { StageProps } from './props';
 
 export function DriversPlots({ work, selection }: StageProps) {
   const { project } = work;
@@ -30,7 +30,9 @@ export function DriversPlots({ work, selection }: StageProps) {
     <Stack head={<PlotHead title="Bare drivers at the driver’s seat" says="processor filters divided out, cut where they meet the noise" aside="at −24 dBFS drive" />}>
       {(height) => (
         <Plot name="Bare drivers" unit="dB SPL" grid={project.grid} lines={lines} range={range} height={height}>
-          {({ width, bottom }) => driver && read && (
+          {({ width, bottom }) => !lines.length ? (
+            <text x={width / 2} y={bottom / 2} textAnchor="middle" fill={own.quiet}>Each driver stands here once it is recorded: press Space, or bring a file.</text>
+          ) : driver && read && (
             <g stroke={own.ways[driver.kind]} fill={own.ways[driver.kind]} style={{ pointerEvents: 'none' }} data-testid="usable-band">
               <path d={`M${toX(read.low_hz, width)} ${bottom - 30}v10m0 -5H${toX(read.high_hz, width)}m0 -5v10`} fill="none" strokeWidth={1.5} />
               <text x={Math.min((toX(read.low_hz, width) + toX(read.high_hz, width)) / 2, width - RIGHT - 130)} y={bottom - 34} textAnchor="middle" stroke="none">

@@ -13,7 +13,7 @@ import { useLines } from './lines';
 import { ChangeTable } from './ChangeTable';
 import { PlotHead } from './PlotHead';
 import { Stack } from './Stack';
-import type { StageProps } from './stages';
+import type { StageProps } from './props';
 
 export function HandoverPlots({ work }: StageProps) {
   const { project } = work;

@@ -16,7 +16,7 @@ import { proofChannels, recordForStage } from './doing';
 import { useLines } from './lines';
 import { PlotHead } from './PlotHead';
 import { Stack } from './Stack';
-import type { StageProps } from './stages';
+import type { StageProps } from './props';
 
 export function ProofPlots({ work }: StageProps) {
   const { project } = work;

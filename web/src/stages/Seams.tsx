@@ -22,7 +22,7 @@ import { useLines } from './lines';
 import { PlotHead } from './PlotHead';
 import { Scan } from './Scan';
 import { Stack } from './Stack';
-import type { StageProps } from './stages';
+import type { StageProps } from './props';
 
 const SHAPES: { value: Shape; text: string }[] = [
   { value: 'linkwitz-riley', text: 'Linkwitz–Riley' }, { value: 'butterworth', text: 'Butterworth' }, { value: 'bessel', text: 'Bessel' },

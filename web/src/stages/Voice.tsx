@@ -10,6 +10,7 @@ import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { useMemo, useRef, useState } from 'react';
 import { client, settled } from '../api/client';
+import { formWith } from '../api/files';
 import type { Band, BandKind, Edit } from '../api/types';
 import { Choice, NumberField } from '../frame/Field';
 import { KeyLine, PanelTitle, Row, Section } from '../frame/Panel';
@@ -23,7 +24,7 @@ import { fitSelection } from './doing';
 import { useLines } from './lines';
 import { PlotHead } from './PlotHead';
 import { Stack } from './Stack';
-import type { StageProps } from './stages';
+import type { StageProps } from './props';
 
 const KINDS: { value: BandKind; text: string }[] = [
   { value: 'peaking', text: 'Peaking' }, { value: 'low_shelf', text: 'Low shelf' }, { value: 'high_shelf', text: 'High shelf' }, { value: 'all_pass', text: 'All-pass' },
@@ -188,9 +189,8 @@ export function VoicePanel({ work, selection }: StageProps) {
   );
   const load = (file: File | undefined) => {
     if (!file) return;
-    const form = new FormData();
-    form.append('file', file);
     void act(async () => {
+      const form = formWith(file);
       const added = await settled<{ key: string }>(client.POST('/api/projects/{slug}/targets', { params: { path: { slug } }, body: form as never, bodySerializer: (body) => body as never }));
       return settled(client.POST('/api/projects/{slug}/edits', { params: { path: { slug } }, body: { edits: [{ do: 'target', curve: added.key }] } }));
     });

@@ -1,13 +1,11 @@
 import type { ComponentType } from 'react';
 import type { Stage } from '../api/types';
-import type { Work } from '../frame/useProject';
 import { DriversPanel, DriversPlots } from './Drivers';
 import { HandoverPanel, HandoverPlots } from './Handover';
+import type { StageProps } from './props';
 import { ProofPanel, ProofPlots } from './Proof';
 import { SeamsPanel, SeamsPlots } from './Seams';
 import { VoicePanel, VoicePlots } from './Voice';
-
-export interface StageProps { work: Work; selection: string }
 
 export const STAGES: Record<Stage, { Plots: ComponentType<StageProps>; Panel: ComponentType<StageProps> }> = {
   drivers: { Plots: DriversPlots, Panel: DriversPanel },

@@ -1,0 +1,15 @@
+"""What one output of a processor is set to, as it is written and read back."""
+
+from imbrix.core.layout import Value
+from imbrix.core.tune import Band, Channel
+
+
+class RefusedError(Exception):
+    """A processor refuses a setting; the message says what and why."""
+
+
+class OutputRegister(Value):
+    """Settings of one output, the common correction with them. A fresh output is mute."""
+
+    channel: Channel = Channel(muted=True)
+    common: tuple[Band, ...] = ()

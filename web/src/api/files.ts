@@ -1,0 +1,15 @@
+/** Files from this machine to the server: what is too large is refused here, before it travels. */
+import { Refusal } from './client';
+
+const MOST_BYTES = 64_000_000;
+
+/** A form with the file and the fields beside it. Throws a Refusal for a file beyond the limit. */
+export function formWith(file: File, fields: Record<string, string> = {}): FormData {
+  if (file.size > MOST_BYTES) {
+    throw new Refusal(`${file.name} has ${Math.round(file.size / 1e6)} MB; at most ${MOST_BYTES / 1e6} MB are taken.`);
+  }
+  const form = new FormData();
+  form.append('file', file);
+  for (const [name, value] of Object.entries(fields)) form.append(name, value);
+  return form;
+}
