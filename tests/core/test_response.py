@@ -39,6 +39,7 @@ def test_a_fractional_arrival_is_found_within_a_fiftieth_of_a_sample_at_40_db(pa
     noise = random.standard_normal(clean.size) * np.sqrt(np.sum(clean**2) / clean.size) * 1e-2
     found = arrival(Impulse(clean + noise, RATE)) * RATE
     assert found == pytest.approx(4000 + part, abs=0.02)
+    assert arrival(Impulse(clean, RATE)) * RATE == pytest.approx(4000 + part, abs=0.001)
 
 
 @pytest.mark.parametrize("part", [0.0, 0.25, 0.6])

@@ -118,6 +118,16 @@ def test_a_corner_is_dragged_on_the_strip_and_redraws_within_50_ms(page: Page) -
     assert page.find("input[aria-label='Mid L low-pass corner, Hz']").get_attribute("value").startswith(f"{corner:.0f}")
 
 
+def test_a_corner_is_dragged_in_the_plot(page: Page) -> None:
+    walk.open_seam(page, "mid-tweeter-left")
+    page.after(lambda: page.type_into("Tweeter L high-pass corner", "3000"))
+    page.after(lambda: page.drag(page.test_id("corner-tweeter-l-high_pass"), -90, 0))
+    field = page.find("input[aria-label='Tweeter L high-pass corner, Hz']").get_attribute("value")
+    # 90 pixels of an axis of three decades: closed form, within the width of a pixel or two.
+    wide = page.find("[aria-label='Band strip']").rect["width"] - 64
+    assert float(field.split()[0]) == pytest.approx(3000 * 10 ** (-3 * 90 / wide), rel=0.02)
+
+
 def test_keys_act_on_the_selection_but_not_while_typing(page: Page) -> None:
     page.stage("voice")
     page.test_id("voice-mid-l").click()

@@ -107,7 +107,6 @@ def _append(session: Session, project: ProjectRow, now: RevisionRow, tune: Tune,
     )
     session.add(row)
     session.flush()
-    now.next_id = row.id
     project.head_id = row.id
     return row
 

@@ -11,7 +11,7 @@ import { useTheme } from '@mui/material/styles';
 import { useMemo, useRef, useState } from 'react';
 import { client, settled } from '../api/client';
 import { formWith } from '../api/files';
-import type { Band, BandKind, Edit } from '../api/types';
+import type { Band, BandKind, Driver, Edit, Kind, Project } from '../api/types';
 import { Choice, NumberField } from '../frame/Field';
 import { KeyLine, PanelTitle, Row, Section } from '../frame/Panel';
 import type { Work } from '../frame/useProject';
@@ -159,6 +159,13 @@ function Handle({ one, n, chosen, colour, geometry, choose, change, remove }: {
   );
 }
 
+/** Far side first and in it the mid, which sets the level for the system; then the near side to match. */
+function workOrder({ drivers, seat }: Project['layout']): string[] {
+  const kinds: Kind[] = ['full', 'mid', 'tweeter', 'midbass', 'sub'];
+  const rank = ({ side, kind }: Driver) => (side === 'both' ? 5 : side === seat ? 10 : 0) + kinds.indexOf(kind) / 10;
+  return [...drivers].sort((a, b) => rank(a) - rank(b)).map((one) => one.id);
+}
+
 export function VoicePanel({ work, selection }: StageProps) {
   const { project, tune, slug, commit, act } = work;
   const { own } = useTheme();
@@ -180,13 +187,7 @@ export function VoicePanel({ work, selection }: StageProps) {
     for (const one of order) if (!(await fitSelection(work, one))) break;
     setFitting(false);
   };
-  const seat = project.layout.seat;
-  const far = (side: string) => (side === 'both' ? 1 : side === seat ? 2 : 0);
-  const order = useMemo(
-    () => [...project.layout.drivers].sort((a, b) => far(a.side) - far(b.side)).map((one) => one.id),
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [project.layout],
-  );
+  const order = useMemo(() => workOrder(project.layout), [project.layout]);
   const load = (file: File | undefined) => {
     if (!file) return;
     void act(async () => {
