@@ -110,6 +110,9 @@ def test_a_fit_brings_a_channel_nearer_to_its_target(client: TestClient) -> None
     assert after["facts"]["deviation"]["rms"] < before["rms"] / 2
     assert answer["fit"]["boost_db"] <= 3.02
     assert {f"band-{n}" for n in range(answer["fit"]["bands"])} <= set(curves)
+    for before_shown, role in ((False, "faint"), (True, "bold")):
+        head, _ = picture(client, {**view, "before": before_shown})
+        assert next(one["role"] for one in head["curves"] if one["id"] == "uncorrected") == role
 
 
 def test_comparing_with_a_revision_lays_its_curve_beside(client: TestClient) -> None:

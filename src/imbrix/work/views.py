@@ -27,6 +27,8 @@ from imbrix.work.targets import placed, share_db
 from imbrix.work.tuning import revision
 
 Pane = Literal["main", "lower", "scan"]
+WHOLE = {"bold": "sum", "faint": "sum-faint"}
+"""The roles of a single driver's curves, told of the whole."""
 
 
 class View(Value):
@@ -194,6 +196,7 @@ def _voice(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
     grid = desk.grid
     target = placed(desk, slug, tune)
     responses = predicted(desk, now, tune)
+    was_role, now_role = ("bold", "faint") if view.before else ("faint", "bold")
     if view.selection:
         driver = now.layout.driver(view.selection)
         own, low, high = acoustic_target(desk, slug, tune, driver)
@@ -203,10 +206,9 @@ def _voice(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
         if row is not None:
             plain = channel.model_copy(update={"bands": ()})
             before = now.rows[row] * desk.predictor.channel(plain)
-            picture.add("uncorrected", _shown(desk, now, row, before, view), "faint", channel=driver.id)
+            picture.add("uncorrected", _shown(desk, now, row, before, view), was_role, channel=driver.id)
             values = _shown(desk, now, row, responses[row], view)
-            role = "sum-faint" if view.before else "bold"
-            picture.add("corrected", values, role, label=driver.name, channel=driver.id)
+            picture.add("corrected", values, now_role, label=driver.name, channel=driver.id)
             _against(picture, deviation(values, own, grid, low, high), low, high)
             _price(picture, _shown(desk, now, row, before, view), own, low, high, grid)
         picture.add("own-target", np.where(own > share - 30, own, np.nan), "own-target", channel=driver.id)
@@ -220,9 +222,9 @@ def _voice(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
             picture.add(f"one-{name}", _shown(desk, now, row, responses[row], view), "faint", channel=name)
         if now.ids:
             if tune.common:
-                picture.add("uncorrected", _level(desk, before, view), "sum-faint")
+                picture.add("uncorrected", _level(desk, before, view), WHOLE[was_role])
             values = _level(desk, whole, view)
-            picture.add("corrected", values, "sum", label="all channels")
+            picture.add("corrected", values, WHOLE[now_role], label="all channels")
             _against(picture, deviation(values, target, grid, view.low_hz, view.high_hz), view.low_hz, view.high_hz)
         _correction(desk, picture, Channel(bands=tune.common), tune.model_copy(update={"common": ()}), "")
         wanted = target

@@ -1,0 +1,67 @@
+"""The command line: the same computations on files, and the document that the client is made from."""
+
+import json
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+from typer.testing import CliRunner
+
+from imbrix.cli import app
+from imbrix.core.biquad import peaking
+from imbrix.core.grid import log_grid
+from imbrix.formats.text_curve import read_curve
+from imbrix.formats.wav import read_wav, write_wav
+
+
+def run(*arguments: object) -> str:
+    result = CliRunner().invoke(app, [str(one) for one in arguments])
+    assert result.exit_code == 0, result.output
+    return result.output
+
+
+def played(tmp_path: Path) -> np.ndarray:
+    """The sweep that the command writes, as a player would play it."""
+    run("sweep", tmp_path / "sweep.zip", "--length", 2**16)
+    with zipfile.ZipFile(tmp_path / "sweep.zip") as package:
+        assert json.loads(package.read("sweep.json"))["length"] == 2**16
+        return read_wav(package.read("sweep.wav"), 48_000)[:, 0]
+
+
+def test_a_sweep_is_written_and_its_recording_becomes_a_curve(tmp_path: Path) -> None:
+    from scipy.signal import sosfilt, sosfreqz
+
+    sweep = played(tmp_path)
+    section = np.array([peaking(1000, 6, 2, 48_000)])
+    noise = 1e-6 * np.random.default_rng(0).standard_normal(sweep.size)
+    both = np.stack((0.5 * sosfilt(section, sweep) + noise, sweep), axis=1)
+    (tmp_path / "recording.wav").write_bytes(write_wav(both, 48_000))
+    run("take", tmp_path / "recording.wav", tmp_path / "out.txt", "--length", 2**16)
+    curve = read_curve((tmp_path / "out.txt").read_bytes())
+    truth = 20 * np.log10(0.5 * np.abs(sosfreqz(section, worN=curve.frequencies, fs=48_000)[1]))
+    assert curve.frequencies.size > 0.9 * log_grid().size
+    assert curve.levels == pytest.approx(truth, abs=0.1)
+    assert curve.degrees is not None
+
+
+def test_without_a_loopback_the_curve_has_no_phase(tmp_path: Path) -> None:
+    sweep = played(tmp_path)
+    (tmp_path / "recording.wav").write_bytes(write_wav(0.5 * sweep, 48_000))
+    run("take", tmp_path / "recording.wav", tmp_path / "out.txt", "--length", 2**16)
+    assert read_curve((tmp_path / "out.txt").read_bytes()).degrees is None
+
+
+def test_a_file_that_is_no_recording_ends_with_a_sentence(tmp_path: Path) -> None:
+    (tmp_path / "letter.wav").write_text("dear reader")
+    result = CliRunner().invoke(app, ["take", str(tmp_path / "letter.wav"), str(tmp_path / "out.txt")])
+    assert result.exit_code == 1
+    assert "not a WAV file" in result.output
+    assert not (tmp_path / "out.txt").exists()
+
+
+def test_the_openapi_document_names_every_route(tmp_path: Path) -> None:
+    run("openapi", tmp_path / "deep" / "openapi.json")
+    paths = json.loads((tmp_path / "deep" / "openapi.json").read_text())["paths"]
+    assert "/api/projects/{slug}/takes/upload" in paths
+    assert all(path.startswith("/api/") for path in paths)
