@@ -5,6 +5,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from selenium import webdriver
+from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -55,7 +56,9 @@ class Page:
         self.settled()
 
     def until(self, true: Callable[[], object], seconds: float = 30.0):
-        return WebDriverWait(self.driver, seconds, poll_frequency=0.05).until(lambda _d: true())
+        # React may put a new element in the place of one just found: that is no answer yet.
+        patient = WebDriverWait(self.driver, seconds, 0.05, ignored_exceptions=[StaleElementReferenceException])
+        return patient.until(lambda _d: true())
 
     def find(self, css: str) -> WebElement:
         return self.until(

@@ -64,6 +64,7 @@ def open_seam(page: Page, seam: str) -> None:
         ways, side = seam.rsplit("-", 1)
         page.find(f"[aria-label*='{PILLS[ways]}']").click()
         page.until(lambda: "/seams" in page.driver.current_url)
+        page.settled()
         page.button(side.capitalize()).click()
     page.settled()
 
