@@ -7,6 +7,7 @@ from pathlib import Path
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the program sets it for itself, before numpy is there
 
+import hypothesis  # noqa: F401 - loaded lazily, amid the report of a failure, it can end the whole run
 import pytest
 from starlette.testclient import TestClient
 

@@ -1,4 +1,4 @@
-"""One command: serve, demo, and the same computations on files."""
+"""One command: the demo, and the same computations on files."""
 
 import json
 import os
@@ -18,7 +18,9 @@ Port = Annotated[int, typer.Option(help="Port on 127.0.0.1.")]
 Pace = Annotated[float, typer.Option(help="How many times faster than real time the stand-ins sound; 0: at once.")]
 
 
-def _run(folder: Path, port: int, pace: float, with_demo: bool) -> None:
+@app.command()
+def demo(folder: Folder = Path(".demo"), port: Port = 8642, pace: Pace = 1.0) -> None:
+    """Serve the demonstration project, making it where it is missing."""
     import uvicorn
 
     from imbrix.api.app import create_app
@@ -26,22 +28,10 @@ def _run(folder: Path, port: int, pace: float, with_demo: bool) -> None:
     from imbrix.work.desk import open_desk
 
     desk = open_desk(folder, pace)
-    if with_demo and load_demo(desk):
+    if load_demo(desk):
         typer.echo("The demo project was made.")
     typer.echo(f"Imbrix is at http://127.0.0.1:{port}")
     uvicorn.run(create_app(desk), host="127.0.0.1", port=port, log_level="warning", ws_max_size=1_000_000)
-
-
-@app.command()
-def serve(folder: Folder = Path.home() / ".imbrix", port: Port = 8642, pace: Pace = 1.0) -> None:
-    """Serve the projects of a folder."""
-    _run(folder, port, pace, with_demo=True)
-
-
-@app.command()
-def demo(folder: Folder = Path(".demo"), port: Port = 8642, pace: Pace = 1.0) -> None:
-    """Serve the demonstration project, making it where it is missing."""
-    _run(folder, port, pace, with_demo=True)
 
 
 @app.command()

@@ -252,6 +252,14 @@ def test_200_mb_are_refused_before_they_are_read(client: TestClient) -> None:
     assert "200 MB" in answer.json()["detail"]
 
 
+def test_a_body_that_hides_its_length_is_refused_as_well(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("imbrix.api.safety.MOST_BODY_BYTES", 50_000)
+    kind = {"content-type": "multipart/form-data; boundary=x"}
+    answer = client.post(f"{BASE}/takes/upload", content=(b"y" * 10_000 for _ in range(9)), headers=kind)
+    assert answer.status_code == 413
+    assert "too large" in answer.json()["detail"]
+
+
 def test_a_response_goes_out_and_comes_back_the_same(client: TestClient) -> None:
     state = client.get(BASE).json()
     take = state["drivers"]["mid-l"]["take_id"]

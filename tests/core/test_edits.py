@@ -132,6 +132,13 @@ def test_a_mono_way_moves_alone() -> None:
     assert not tune.channels["midbass-l"].inverted
 
 
+def test_time_at_a_seam_can_be_given_as_a_path() -> None:
+    """343.2 m/s at 20 C: 0.3432 m is one millisecond."""
+    seam = LAYOUT.seam("mid-tweeter-left")
+    tune = edited(NEUTRAL, {"do": "seam", "seam": seam.id, "path_m": 0.3432}, limits=False)
+    assert relative_delay(tune, seam) == pytest.approx(0.001, rel=1e-3)
+
+
 def test_left_against_right_moves_the_whole_right() -> None:
     tune = edited(NEUTRAL, {"do": "seam", "seam": "left-right", "delay_s": 0.001})
     assert {name for name, c in tune.channels.items() if c.delay_s > 0} == {"midbass-r", "mid-r", "tweeter-r"}

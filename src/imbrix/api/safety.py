@@ -35,7 +35,22 @@ class LocalOnly:
                 f"the file is too large ({size}): at most {MOST_BODY_BYTES / 1e6:.0f} MB are taken",
             )
             return
-        await self.app(scope, _limited(receive), send)
+        seen = 0
+
+        async def limited() -> Message:
+            nonlocal seen
+            message = await receive()
+            seen += len(message.get("body", b""))
+            return message if seen <= MOST_BODY_BYTES else {"type": "http.disconnect"}
+
+        async def answering(message: Message) -> None:
+            if seen <= MOST_BODY_BYTES:  # what the application says of a body cut short would mislead
+                await send(message)
+
+        await self.app(scope, limited, answering)
+        if seen > MOST_BODY_BYTES:
+            most = f"at most {MOST_BODY_BYTES / 1e6:.0f} MB are taken"
+            await self._refuse(scope, send, 413, f"the file is too large: {most}")
 
     async def _refuse(self, scope: Scope, send: Send, status: int, says: str) -> None:
         if scope["type"] == "websocket":
@@ -46,17 +61,3 @@ class LocalOnly:
 
 async def _nothing() -> Message:
     return {"type": "http.disconnect"}
-
-
-def _limited(receive: Receive) -> Receive:
-    seen = 0
-
-    async def inner() -> Message:
-        nonlocal seen
-        message = await receive()
-        seen += len(message.get("body", b""))
-        if message["type"] == "http.request" and seen > MOST_BODY_BYTES:
-            return {"type": "http.disconnect"}
-        return message
-
-    return inner

@@ -11,6 +11,7 @@ from pydantic import Field, TypeAdapter
 from imbrix.core.crossover import SLOPES, End, Shape
 from imbrix.core.layout import Layout, Seam, Value
 from imbrix.core.limits import Limits
+from imbrix.core.response import speed_of_sound
 from imbrix.core.tune import Band, Crossover, Hertz, Level, Placement, Tune, neutral
 
 
@@ -47,11 +48,15 @@ class SetTie(Value):
 
 
 class SetSeam(Value):
-    """Time and polarity of the upper way against the lower one; all that lies above moves along."""
+    """Time and polarity of the upper way against the lower one; all that lies above moves along.
+
+    Time as a delay, or as the path that sound goes in it at 20 C.
+    """
 
     do: Literal["seam"] = "seam"
     seam: str
     delay_s: Annotated[float, Field(ge=-0.05, le=0.05, allow_inf_nan=False)] | None = None
+    path_m: Annotated[float, Field(ge=-17, le=17, allow_inf_nan=False)] | None = None
     invert: bool | None = None
 
 
@@ -264,8 +269,9 @@ def _set_seam(tune: Tune, edit: SetSeam, layout: Layout) -> Tune:
         moved = list(seam.uppers)
     else:
         moved = [one.id for one in layout.above(first)]
-    if edit.delay_s is not None:
-        change = edit.delay_s - relative_delay(tune, seam)
+    wanted = edit.delay_s if edit.path_m is None else edit.path_m / speed_of_sound()
+    if wanted is not None:
+        change = wanted - relative_delay(tune, seam)
         delays = {name: channel.delay_s for name, channel in tune.channels.items()}
         for name in moved:
             delays[name] += -change if mono else change

@@ -3,7 +3,7 @@
 Pure functions over the state of a project; nothing is stored, so nothing goes stale.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 
 import numpy as np
 from scipy.optimize import minimize_scalar
@@ -120,8 +120,3 @@ def boosts(layout: Layout, tune: Tune) -> list[Finding]:
                 )
             )
     return found
-
-
-def all_findings(groups: Sequence[list[Finding]]) -> list[Finding]:
-    """Findings in the order in which they should be read."""
-    return [one for group in groups for one in group]

@@ -23,10 +23,6 @@ class Signal:
     samples: FloatArray
     rate: int
 
-    @property
-    def seconds(self) -> float:
-        return self.samples.size / self.rate
-
 
 @dataclass(frozen=True, slots=True)
 class Impulse:

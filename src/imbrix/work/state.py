@@ -4,7 +4,8 @@ from typing import Any
 
 import numpy as np
 
-from imbrix.core.findings import Finding, all_findings, boosts, reversed_drivers
+from imbrix.core.crossover import SLOPES
+from imbrix.core.findings import Finding, boosts, reversed_drivers
 from imbrix.core.layout import Layout
 from imbrix.core.measures import deviation
 from imbrix.core.seam import loss
@@ -56,6 +57,10 @@ def project_state(desk: Desk, slug: str) -> dict[str, Any]:
             "all_muted": not any(held.audible(d.id) for d in layout.drivers),
             "slots": {str(number): name for number, name in desk.processor.slot_names().items()},
             "active_slot": desk.processor.active_slot,
+            "slopes": {
+                shape: [slope for slope in slopes if slope <= desk.processor.limits.slope_db]
+                for shape, slopes in SLOPES.items()
+            },
             "limits": desk.processor.limits.model_dump(mode="json"),
         },
         "stages": _stages(desk, slug, at, now.tune, all_takes, len(differs)),
@@ -98,7 +103,7 @@ def findings(desk: Desk, at: Scene, tune: Tune) -> list[Finding]:
     clean = {name: np.nan_to_num(row) for name, row in rows.items()}
     bands = {name: band(desk, at.takes[name]) for name in rows}
     polarity = {name: reading(desk, at.takes[name]).polarity for name in rows}
-    return all_findings([reversed_drivers(at.layout, tune, clean, bands, polarity, desk.grid), boosts(at.layout, tune)])
+    return [*reversed_drivers(at.layout, tune, clean, bands, polarity, desk.grid), *boosts(at.layout, tune)]
 
 
 def revision_list(desk: Desk, slug: str) -> list[dict[str, Any]]:

@@ -193,8 +193,7 @@ def add_recording(desk: Desk, slug: str, channel: str, samples: FloatArray, sett
 
     Raises UnusableError where no take can be made of it; nothing is stored then.
     """
-    layout = desk.layout(slug)
-    layout.driver(channel)
+    desk.layout(slug).driver(channel)
     microphone = samples[:, 0]
     check_recording(microphone, settings.rate, settings.length / settings.rate)
     timed = samples.shape[1] > 1
@@ -208,46 +207,24 @@ def add_recording(desk: Desk, slug: str, channel: str, samples: FloatArray, sett
     else:
         reference = exponential_sweep(settings).samples
         _untimed(microphone, reference, settings.rate)
-    return keep(
-        desk,
-        slug,
-        channels=(channel,),
-        purpose="driver",
-        method="file",
-        timed=timed,
-        through=neutral_full(layout),
-        rate=settings.rate,
-        arrays={"microphone": microphone, "reference": reference},
-        note=note,
+    return _keep_from_outside(
+        desk, slug, channel, "file", timed, settings.rate, {"microphone": microphone, "reference": reference}, note
     )
 
 
 def add_impulse(desk: Desk, slug: str, channel: str, samples: FloatArray, rate: int, note: str) -> int:
     """A take from an impulse response (n,); its first sample is time zero."""
-    layout = desk.layout(slug)
-    layout.driver(channel)
+    desk.layout(slug).driver(channel)
     early = np.concatenate((np.zeros(round(EARLY_S * rate)), samples))
     if np.abs(samples).max() <= 0:
         raise UnusableError("the impulse response is silent")
     read_impulse(Impulse(early, rate, round(EARLY_S * rate)), timed=True)
-    return keep(
-        desk,
-        slug,
-        channels=(channel,),
-        purpose="driver",
-        method="impulse",
-        timed=True,
-        through=neutral_full(layout),
-        rate=rate,
-        arrays={"impulse": early},
-        note=note,
-    )
+    return _keep_from_outside(desk, slug, channel, "impulse", True, rate, {"impulse": early}, note)
 
 
 def add_curve(desk: Desk, slug: str, channel: str, curve: TextCurve, note: str) -> int:
     """A take from a response as text, in dB SPL; without degrees it shows levels only."""
-    layout = desk.layout(slug)
-    layout.driver(channel)
+    desk.layout(slug).driver(channel)
     where = np.log2(curve.frequencies)
     grid = np.log2(desk.grid)
     levels = np.interp(grid, where, curve.levels, left=np.nan, right=np.nan)
@@ -260,16 +237,38 @@ def add_curve(desk: Desk, slug: str, channel: str, curve: TextCurve, note: str) 
     if curve.degrees is not None:
         phase = np.interp(grid, where, np.unwrap(np.radians(curve.degrees)))
     values = ratio(levels - desk.offset_db) * np.exp(1j * phase)
+    return _keep_from_outside(
+        desk,
+        slug,
+        channel,
+        "text",
+        curve.degrees is not None,
+        desk.interface.rate,
+        {"response": np.stack((values.real, values.imag))},
+        note,
+    )
+
+
+def _keep_from_outside(
+    desk: Desk,
+    slug: str,
+    channel: str,
+    method: Method,
+    timed: bool,
+    rate: int,
+    arrays: dict[str, FloatArray],
+    note: str,
+) -> int:
     return keep(
         desk,
         slug,
         channels=(channel,),
         purpose="driver",
-        method="text",
-        timed=curve.degrees is not None,
-        through=neutral_full(layout),
-        rate=desk.interface.rate,
-        arrays={"response": np.stack((values.real, values.imag))},
+        method=method,
+        timed=timed,
+        through=neutral_full(desk.layout(slug)),
+        rate=rate,
+        arrays=arrays,
         note=note,
     )
 

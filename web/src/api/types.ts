@@ -43,7 +43,7 @@ export interface Project {
   tune: Tune; guarded: string[]; drivers: Record<string, DriverReading>; takes: Take[]; findings: Finding[];
   targets: { key: string; name: string }[];
   link: {
-    unsent: Change[]; all_muted: boolean; slots: Record<string, string>; active_slot: number | null;
+    unsent: Change[]; all_muted: boolean; slopes: Record<Shape, number[]>; slots: Record<string, string>; active_slot: number | null;
     limits: {
       outputs: number; rate: number; slots: number; bands: number; slope_db: number; gain_db: Range;
       delay_s: Range; corner_hz: Range; band_hz: Range; band_gain_db: Range; q: Range;

@@ -5,8 +5,8 @@ import type { KeyboardEvent, ReactNode } from 'react';
 import type { Crossover, Driver, Project, Seam, Tune } from '../api/types';
 import { plain, short } from '../format';
 import { drag } from './drag';
-import { useWidth } from './Plot';
 import { LEFT, TICKS, tickText, toHertz, toX } from './scale';
+import { useSize } from './useSize';
 
 interface Props {
   project: Project; tune: Tune; selection: string; seam: string; seamsOpen: boolean;
@@ -22,7 +22,7 @@ export const STRIP_HEIGHT = TOP * 2 + ROW * 2 + 24;
 export function BandStrip(props: Props) {
   const { project, tune, selection } = props;
   const { own } = useTheme();
-  const [holder, width] = useWidth<HTMLDivElement>();
+  const [holder, { width }] = useSize<HTMLDivElement>();
   const free: Record<string, number> = { left: LEFT, right: LEFT };
   const order = [...project.layout.drivers].sort((a, b) => Number(a.id === selection) - Number(b.id === selection));
   const textAt: Record<string, number> = {};

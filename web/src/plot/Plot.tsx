@@ -1,11 +1,12 @@
 /** One plot on the shared frequency axis: lines by uPlot, what can be touched as children in an SVG above. */
 import { useTheme } from '@mui/material/styles';
 import Box from '@mui/material/Box';
-import { useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react';
+import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import uPlot from 'uplot';
 import 'uplot/dist/uPlot.min.css';
 import { FONT } from '../frame/theme';
 import { FINE, LEFT, RIGHT, TICKS, toX } from './scale';
+import { useSize } from './useSize';
 
 export interface Line {
   id: string; values: ArrayLike<number>; colour: string; width: number; dash?: number[]; label?: string;
@@ -15,27 +16,16 @@ export interface Shade { between: [string, string]; fill: string; from?: number;
 
 interface Props {
   name: string; unit: string; grid: number[]; lines: Line[]; range: [number, number]; height: number;
-  step?: number; shades?: Shade[]; cursor?: boolean; children?: (geometry: Geometry) => ReactNode;
+  step?: number; shades?: Shade[]; children?: (geometry: Geometry) => ReactNode;
   readings?: boolean;
 }
 
 const TOP = 8;
 const BOTTOM = 6;
 
-export function useWidth<T extends HTMLElement>() {
-  const ref = useRef<T>(null);
-  const [width, setWidth] = useState(0);
-  useLayoutEffect(() => {
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.floor(entry.contentRect.width)));
-    if (ref.current) observer.observe(ref.current);
-    return () => observer.disconnect();
-  }, []);
-  return [ref, width] as const;
-}
-
 export function Plot({ name, unit, grid, lines, range, height, step = 10, shades = [], children, readings = true }: Props) {
   const { own } = useTheme();
-  const [holder, width] = useWidth<HTMLDivElement>();
+  const [holder, { width }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLDivElement>(null);
   const chart = useRef<uPlot | null>(null);
   const [at, setAt] = useState<number | null>(null);

@@ -27,9 +27,6 @@ import type { StageProps } from './props';
 const SHAPES: { value: Shape; text: string }[] = [
   { value: 'linkwitz-riley', text: 'Linkwitz–Riley' }, { value: 'butterworth', text: 'Butterworth' }, { value: 'bessel', text: 'Bessel' },
 ];
-const SLOPES: Record<Shape, number[]> = {
-  butterworth: [6, 12, 18, 24, 30, 36, 42, 48], 'linkwitz-riley': [12, 24, 36, 48], bessel: [6, 12, 18, 24, 30, 36, 42, 48],
-};
 type End = 'high_pass' | 'low_pass';
 
 function useSeam(work: Work): { seam: Seam; title: string; name: (id: string) => string } {
@@ -118,7 +115,7 @@ export function SeamsPanel({ work, selection }: StageProps) {
   const siblings = project.seams.filter((one) => one.name === seam.name);
   const limits = project.link.limits;
   const relative = facts?.delay_ms ?? 0;
-  const setSeam = (values: { delay_s?: number; invert?: boolean }, done = true) => {
+  const setSeam = (values: { delay_s?: number; path_m?: number; invert?: boolean }, done = true) => {
     const edits: Edit[] = [{ do: 'seam', seam: seam.id, ...values }];
     if (done) void commit(edits); else draft(edits);
   };
@@ -159,7 +156,7 @@ export function SeamsPanel({ work, selection }: StageProps) {
       <Section title={`${upper} against ${lower}`} aside="what lies above moves along">
         <Row>
           <NumberField label="Delay" unit="ms" value={relative} digits={3} sign step={1e3 / limits.rate} coarse={1e4 / limits.rate} min={-20} max={20} onCommit={(ms) => setSeam({ delay_s: ms / 1e3 })} />
-          <NumberField label="as path" unit="mm" value={facts?.path_mm ?? 0} digits={0} sign step={7.2} coarse={72} min={-6800} max={6800} onCommit={(mm) => setSeam({ delay_s: mm / 1e3 / 343.2 })} />
+          <NumberField label="as path" unit="mm" value={facts?.path_mm ?? 0} digits={0} sign step={7.2} coarse={72} min={-6800} max={6800} onCommit={(mm) => setSeam({ path_m: mm / 1e3 })} />
           <ToggleButtonGroup exclusive size="small" value={facts?.inverted ? 'minus' : 'plus'} aria-label="Polarity" sx={{ height: 30 }} onChange={(_e, to) => to && setSeam({ invert: to === 'minus' })}>
             <ToggleButton value="plus" aria-label="Same polarity">+</ToggleButton>
             <ToggleButton value="minus" aria-label="Opposite polarity">−</ToggleButton>
@@ -201,7 +198,7 @@ function CrossoverFields({ work, driver, end, title, note }: { work: Work; drive
         {now ? (
           <Row>
             <Box sx={{ flex: 1.6, minWidth: 0 }}><Choice label="Shape" hideLabel value={now.shape} options={SHAPES} onChange={(shape) => change({ shape })} /></Box>
-            <Box sx={{ flex: 1, minWidth: 0 }}><Choice label="Slope" hideLabel value={now.slope_db} options={SLOPES[now.shape].map((value) => ({ value, text: `${value} dB` }))} onChange={(slope_db) => change({ slope_db })} /></Box>
+            <Box sx={{ flex: 1, minWidth: 0 }}><Choice label="Slope" hideLabel value={now.slope_db} options={project.link.slopes[now.shape].map((value) => ({ value, text: `${value} dB` }))} onChange={(slope_db) => change({ slope_db })} /></Box>
             <Box sx={{ flex: 1.15, minWidth: 0 }}><NumberField label={`${title} corner`} hideLabel unit="Hz" value={now.corner_hz} digits={now.corner_hz < 200 ? 1 : 0} factor step={1 / 48} coarse={1 / 6} min={20} max={20000} onCommit={(corner_hz) => change({ corner_hz })} /></Box>
           </Row>
         ) : <Button variant="outlined" fullWidth sx={{ py: 0.25 }} onClick={start}>{`Set a ${end === 'high_pass' ? 'high-pass' : 'low-pass'}`}</Button>}

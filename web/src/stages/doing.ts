@@ -29,6 +29,6 @@ export async function fitSelection(work: Work, selection: string): Promise<boole
   const channels = !driver ? [] : together
     ? project.layout.drivers.filter((one) => one.kind === driver.kind).map((one) => one.id)
     : [driver.id];
-  const body = { channels, limits: { ...limits, least_q: 0.5, least_gain_db: -40, most_gain_db: 6 } };
+  const body = { channels, limits };
   return act(() => settled(client.POST('/api/projects/{slug}/fit', { params: { path: { slug } }, body })));
 }
