@@ -26,7 +26,7 @@ class Predictor:
         angle = 2.0 * np.pi * frequencies / rate
         self.frequencies = frequencies
         self.rate = rate
-        self._cosine = np.stack((np.cos(angle), np.ones_like(angle)))
+        self._cosine = np.cos(angle)
         self._sine = np.sin(angle)
         self._exponent = -1j * angle
         self._seen: dict[Key, ComplexArray] = {}
@@ -46,10 +46,12 @@ class Predictor:
         some = max(1, 16 // count)
         total: ComplexArray | None = None
         for first in range(0, deep, some):
-            c0, c1, c2 = np.moveaxis(coefficients[:, first : first + some], -1, 0)
-            factors = np.empty((*c0.shape, self.frequencies.size), dtype=complex)
-            factors.real = np.stack((c0 + c2, c1), axis=-1) @ self._cosine
-            factors.imag = (c0 - c2)[..., None] * self._sine
+            part = coefficients[:, first : first + some, :, None]
+            c0, c1, c2 = part[:, :, 0], part[:, :, 1], part[:, :, 2]
+            factors = np.empty((*c0.shape[:2], self.frequencies.size), dtype=complex)
+            np.multiply(c0 + c2, self._cosine, out=factors.real)
+            factors.real += c1
+            np.multiply(c0 - c2, self._sine, out=factors.imag)
             piece = np.multiply.reduce(factors, axis=1)
             total = piece if total is None else np.multiply(total, piece, out=total)
         assert total is not None
