@@ -161,7 +161,7 @@ def test_a_foreign_page_drives_nothing(client: TestClient) -> None:
             "no slope",
         ),
         ("takes", {"channels": ["horn"], "purpose": "driver"}, 422, "no driver 'horn'"),
-        ("takes", {"channels": ["sub"], "purpose": "proof", "sweep": {"length": 10}}, 422, "length"),
+        ("takes", {"channels": ["sub"], "purpose": "proof", "method": "hum"}, 422, "method"),
         ("fit", {"channels": ["sub"], "limits": {"count": 99}}, 422, "count"),
         ("fit", {"channels": ["sub"], "limits": {"least_q": 5, "most_q": 2}}, 422, "contradict"),
         ("processor/recall", {"slot": 3}, 409, "slot 3 is empty"),

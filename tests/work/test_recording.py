@@ -8,18 +8,18 @@ import pytest
 from imbrix.core.edits import EDITS
 from imbrix.core.grid import log_grid
 from imbrix.core.smoothing import smooth_db
-from imbrix.core.sweep import SweepSettings
 from imbrix.standins.wren import SLUG
 from imbrix.work import fitting, link, seams, state, takes, tuning
 from imbrix.work.desk import ConflictError, Desk
-from imbrix.work.recording import Progress, Recorder
+from imbrix.work.player import Progress, Recorder
+from imbrix.work.recording import start_sweep
 
 GRID = log_grid()
 
 
 def record(desk: Desk, channels: tuple[str, ...], purpose: str = "driver") -> Progress:
     recorder = Recorder(desk)
-    recorder.start(SLUG, channels, purpose, SweepSettings())
+    start_sweep(recorder, SLUG, channels, purpose)
     return recorder.wait()
 
 
@@ -28,7 +28,7 @@ def test_a_take_shows_the_bare_driver_as_the_cabin_knows_it(demo: Desk) -> None:
         low, high = takes.band(demo, one)
         inside = (max(low, 30) <= GRID) & (min(high, 18_000) >= GRID)
         output = demo.layout(SLUG).driver(name).output
-        full_scale = 20e-6 * 10 ** (demo.interface.full_scale_db_spl / 20)
+        full_scale = 20e-6 * 10 ** (112 / 20)
         truth = demo.interface.cabin.truth(output - 1, GRID) / full_scale
         error = smooth_db(np.nan_to_num(takes.bare(demo, one)), GRID, 12) - smooth_db(truth, GRID, 12)
         assert np.abs(error[inside]).max() < 0.3, name
@@ -57,7 +57,10 @@ def test_the_tweeter_is_never_recorded_without_its_guard(demo: Desk, monkeypatch
     monkeypatch.setattr(
         demo.interface,
         "play_and_record",
-        lambda samples: (heard.append([demo.processor.read(o).channel for o in range(1, 8)]), play(samples))[1],
+        lambda samples, *more: (
+            heard.append([demo.processor.read(o).channel for o in range(1, 8)]),
+            play(samples, *more),
+        )[1],
     )
     record(demo, ("tweeter-r",))
     (channels,) = heard
@@ -87,9 +90,9 @@ def test_a_take_can_be_stopped(demo: Desk) -> None:
     demo.pace = 1.0
     count = len(takes.takes(demo, SLUG))
     recorder = Recorder(demo)
-    recorder.start(SLUG, ("sub",), "driver", SweepSettings())
+    start_sweep(recorder, SLUG, ("sub",), "driver")
     with pytest.raises(ConflictError, match="already"):
-        recorder.start(SLUG, ("sub",), "driver", SweepSettings())
+        start_sweep(recorder, SLUG, ("sub",), "driver")
     with pytest.raises(ConflictError, match="being recorded"):
         link.send(demo, SLUG)
     begun = time.monotonic()

@@ -10,10 +10,11 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
-from imbrix.api import live, routes
+from imbrix.api import live, rig_routes, routes
 from imbrix.api.safety import LocalOnly
+from imbrix.work import rig
 from imbrix.work.desk import ConflictError, Desk, NotHereError
-from imbrix.work.recording import Recorder
+from imbrix.work.player import Recorder, restore_after_crash
 from imbrix.work.warm import warm
 
 WEB = Path(__file__).parent / "web"
@@ -30,7 +31,10 @@ def create_app(desk: Desk, web: Path = WEB) -> FastAPI:
     app = FastAPI(title="Imbrix", docs_url=None, redoc_url=None, lifespan=lifespan)
     app.state.desk = desk
     app.state.recorder = Recorder(desk)
+    restore_after_crash(desk)
+    rig.open_interface(desk)
     app.add_middleware(LocalOnly)
+    app.include_router(rig_routes.router)
     app.include_router(routes.router)
     app.include_router(live.router)
     app.add_exception_handler(NotHereError, _answer(404))

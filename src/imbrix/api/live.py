@@ -16,9 +16,9 @@ from imbrix.api.frames import encode
 from imbrix.api.schemas import Request
 from imbrix.core.edits import Edit
 from imbrix.work.desk import ConflictError, Desk, NotHereError
-from imbrix.work.recording import Recorder
+from imbrix.work.player import Recorder
 from imbrix.work.tuning import draft, head
-from imbrix.work.views import View, draw
+from imbrix.work.views import View, draw, running
 
 router = APIRouter()
 MOST_MESSAGE = 200_000
@@ -37,25 +37,27 @@ async def live(socket: WebSocket, slug: str) -> None:
     desk: Desk = socket.app.state.desk
     recorder: Recorder = socket.app.state.recorder
     await socket.accept()
-    telling = asyncio.create_task(_tell(socket, recorder))
+    shown: dict[str, float | None] = {"smoothing": 6.0}
+    telling = asyncio.create_task(_tell(socket, recorder, desk, shown))
     try:
         while True:
             text = await socket.receive_text()
             if len(text) > MOST_MESSAGE:
                 await socket.close(1009, "message too large")
                 return
-            await _answer(socket, desk, slug, text)
+            await _answer(socket, desk, slug, text, shown)
     except WebSocketDisconnect:
         pass
     finally:
         telling.cancel()
 
 
-async def _answer(socket: WebSocket, desk: Desk, slug: str, text: str) -> None:
+async def _answer(socket: WebSocket, desk: Desk, slug: str, text: str, shown: dict[str, float | None]) -> None:
     seq = -1
     try:
         wanted = Wanted.model_validate_json(text)
         seq = wanted.seq
+        shown["smoothing"] = wanted.view.smoothing
         await socket.send_bytes(await run_in_threadpool(_frame, desk, slug, wanted))
     except ValidationError as error:
         first = error.errors()[0]
@@ -81,11 +83,16 @@ def _frame(desk: Desk, slug: str, wanted: Wanted) -> bytes:
     )
 
 
-async def _tell(socket: WebSocket, recorder: Recorder) -> None:
-    """Send the recorder's progress whenever it has changed."""
+async def _tell(socket: WebSocket, recorder: Recorder, desk: Desk, shown: dict[str, float | None]) -> None:
+    """Send the recorder's progress whenever it has changed, and the curve of a moving microphone as it grows."""
     last = -1
+    drawn = -1
     while True:
-        progress = recorder.progress
+        progress, growing = recorder.progress, recorder.live
+        if growing is not None and growing[2].count != drawn and progress.kind == "moving":
+            drawn = growing[2].count
+            picture = await run_in_threadpool(running, desk, growing[1], growing[2], shown["smoothing"])
+            await socket.send_bytes(encode(picture, {"running": True, "channels": growing[1]}))
         if progress.version != last:
             last = progress.version
             await socket.send_text(json.dumps({"progress": asdict(progress)}))

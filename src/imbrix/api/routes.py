@@ -2,32 +2,47 @@
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Depends, File, Form, Query, UploadFile
-from fastapi import Request as HttpRequest
+from fastapi import APIRouter, File, Form, Query, UploadFile
 from fastapi.responses import Response
 
-from imbrix.api.schemas import DiscardIn, EditsIn, FitIn, NameIn, RecordIn, SlotIn, SweepIn
+from imbrix.api.at import AtDesk, AtRecorder
+from imbrix.api.schemas import (
+    AlignIn,
+    CorrectionIn,
+    DiscardIn,
+    EditsIn,
+    FitIn,
+    NameIn,
+    NoteIn,
+    RecordIn,
+    ReferenceIn,
+    SlotIn,
+    SweepIn,
+)
 from imbrix.core.edits import SetNeutral
+from imbrix.core.layout import Layout
 from imbrix.core.sweep import SweepSettings
 from imbrix.formats import wav
 from imbrix.formats.text_curve import read_curve
-from imbrix.work import exports, fitting, link, seams, state, takes, targets, tuning
-from imbrix.work.desk import Desk
-from imbrix.work.recording import Recorder
+from imbrix.work import (
+    exports,
+    fitting,
+    link,
+    projects,
+    recording,
+    references,
+    rig,
+    rounds,
+    seams,
+    state,
+    takes,
+    targets,
+    tuning,
+    views,
+)
+from imbrix.work.desk import NotHereError
 
 router = APIRouter(prefix="/api/projects/{slug}")
-
-
-def _desk(request: HttpRequest) -> Desk:
-    return request.app.state.desk
-
-
-def _recorder(request: HttpRequest) -> Recorder:
-    return request.app.state.recorder
-
-
-AtDesk = Annotated[Desk, Depends(_desk)]
-AtRecorder = Annotated[Recorder, Depends(_recorder)]
 
 
 @router.get("")
@@ -80,8 +95,8 @@ def post_neutral(slug: str, desk: AtDesk) -> dict[str, Any]:
 
 @router.post("/takes", status_code=202)
 def post_take(slug: str, body: RecordIn, recorder: AtRecorder) -> dict[str, str]:
-    settings = SweepSettings(**body.sweep.model_dump())
-    recorder.start(slug, tuple(body.channels), body.purpose, settings)  # type: ignore[arg-type]
+    begin = recording.start_moving if body.method == "moving" else recording.start_sweep
+    begin(recorder, slug, tuple(body.channels), body.purpose, body.note)
     return {"stage": "playing"}
 
 
@@ -94,6 +109,91 @@ def post_abort(slug: str, recorder: AtRecorder) -> dict[str, str]:
 @router.put("/takes/{take_id}/discarded")
 def put_discarded(slug: str, take_id: int, body: DiscardIn, desk: AtDesk) -> dict[str, Any]:
     takes.discard(desk, slug, take_id, body.discarded)
+    return state.project_state(desk, slug)
+
+
+@router.put("/takes/{take_id}/correction")
+def put_correction(slug: str, take_id: int, body: CorrectionIn, desk: AtDesk) -> dict[str, Any]:
+    takes.set_correction(desk, slug, take_id, body.correction)
+    return state.project_state(desk, slug)
+
+
+@router.put("/takes/{take_id}/note")
+def put_note(slug: str, take_id: int, body: NoteIn, desk: AtDesk) -> dict[str, Any]:
+    takes.set_note(desk, slug, take_id, body.note)
+    return state.project_state(desk, slug)
+
+
+@router.get("/stimulus.wav")
+def get_stimulus(slug: str, desk: AtDesk) -> Response:
+    """What a sweep take plays as the rig is set, to be played elsewhere."""
+    parts = recording.schedule(desk, slug)
+    return _download(wav.write_wav(parts.samples(), parts.sweep.rate), f"{slug}-take.wav", "audio/wav")
+
+
+@router.post("/takes/bring")
+async def post_bring(
+    slug: str, desk: AtDesk, recorder: AtRecorder, file: Annotated[UploadFile, File()]
+) -> dict[str, str]:
+    samples = wav.read_wav(await file.read(), rig.rig(desk).rate)
+    recording.bring(recorder, samples)
+    return {"stage": "computing"}
+
+
+@router.put("/round")
+def put_round(slug: str, body: rounds.Round, desk: AtDesk) -> dict[str, Any]:
+    rounds.arrange(desk, slug, body)
+    return state.project_state(desk, slug)
+
+
+@router.post("/round/restart")
+def post_round(slug: str, desk: AtDesk) -> dict[str, Any]:
+    rounds.restart(desk, slug)
+    return state.project_state(desk, slug)
+
+
+@router.put("/layout")
+def put_layout(slug: str, body: Layout, desk: AtDesk) -> dict[str, Any]:
+    projects.change_layout(desk, slug, body)
+    return state.project_state(desk, slug)
+
+
+@router.put("/name")
+def put_name(slug: str, body: NameIn, desk: AtDesk) -> dict[str, Any]:
+    projects.rename(desk, slug, body.name)
+    return state.project_state(desk, slug)
+
+
+@router.post("/references")
+async def post_reference(slug: str, desk: AtDesk, file: Annotated[UploadFile, File()]) -> dict[str, Any]:
+    data = await file.read()
+    name = (file.filename or "curve").rsplit(".", 1)[0]
+    if (file.filename or "").lower().endswith(".wav"):
+        references.add_impulse(desk, slug, name, wav.read_wav(data, 48_000)[:, 0], 48_000)
+    else:
+        references.add_text(desk, slug, name, read_curve(data))
+    return state.project_state(desk, slug)
+
+
+@router.put("/references/{reference_id}")
+def put_reference(slug: str, reference_id: int, body: ReferenceIn, desk: AtDesk) -> dict[str, Any]:
+    references.change(desk, slug, reference_id, body.model_dump(exclude_none=True))
+    return state.project_state(desk, slug)
+
+
+@router.post("/references/{reference_id}/align")
+def post_align_reference(slug: str, reference_id: int, body: AlignIn, desk: AtDesk) -> dict[str, Any]:
+    picture = views.draw(desk, slug, body.view, tuning.head(desk, slug).tune)
+    against = next((curve.values for curve in picture.curves if curve.id == body.curve), None)
+    if against is None:
+        raise NotHereError(f"there is no curve {body.curve!r} in this view to align with")
+    references.align(desk, slug, reference_id, against, body.low_hz, body.high_hz)
+    return state.project_state(desk, slug)
+
+
+@router.delete("/references/{reference_id}")
+def delete_reference(slug: str, reference_id: int, desk: AtDesk) -> dict[str, Any]:
+    references.remove(desk, slug, reference_id)
     return state.project_state(desk, slug)
 
 

@@ -1,9 +1,15 @@
 """What requests may hold. Unknown fields are refused."""
 
+from typing import Annotated, Literal
+
 from pydantic import BaseModel, ConfigDict, Field
 
 from imbrix.core.edits import Edit
 from imbrix.core.fit import FitLimits
+from imbrix.core.layout import Layout
+from imbrix.work.rig import MovingChoice, Position, SweepChoice
+from imbrix.work.signals import SignalChoice
+from imbrix.work.views import View
 
 
 class Request(BaseModel):
@@ -28,8 +34,79 @@ class SweepIn(Request):
 
 class RecordIn(Request):
     channels: list[str] = Field(min_length=1, max_length=32)
-    purpose: str = Field(pattern="^(driver|proof)$")
-    sweep: SweepIn = SweepIn()
+    purpose: Literal["driver", "proof"]
+    method: Literal["sweep", "moving"] = "sweep"
+    note: str = Field(default="", max_length=400)
+
+
+class RigIn(Request):
+    """Choices to change; what is left out stays."""
+
+    device: str | None = Field(default=None, max_length=200)
+    rate: int | None = None
+    microphone_input: int | None = Field(default=None, ge=0, le=255)
+    reference_input: int | None = Field(default=None, ge=0, le=255)
+    no_reference: bool = False
+    input_names: list[Annotated[str, Field(max_length=40)]] | None = Field(default=None, max_length=256)
+    timing: Literal["loopback", "marker", "none"] | None = None
+    anchor: str | None = Field(default=None, max_length=40)
+    pointing: Literal["source", "ceiling"] | None = None
+    corrections: dict[Literal["source", "ceiling"], int | None] | None = None
+    sweep: SweepChoice | None = None
+    moving: MovingChoice | None = None
+    positions: list[Position] | None = Field(default=None, min_length=1, max_length=40)
+    position: str | None = Field(default=None, max_length=40)
+
+
+class CalibrateIn(Request):
+    level_db: float
+
+
+class MeterIn(Request):
+    reading_db_c: float = Field(ge=30, le=140)
+
+
+class ChannelIn(Request):
+    channel: str = Field(max_length=40)
+
+
+class PairIn(Request):
+    known: int
+    plain: int
+    name: str = Field(default="Plain microphone", min_length=1, max_length=80)
+
+
+class CorrectionIn(Request):
+    correction: int | None
+
+
+class NoteIn(Request):
+    note: str = Field(max_length=400)
+
+
+class PlayIn(Request):
+    channels: list[str] = Field(default=[], max_length=32)
+    signal: SignalChoice
+
+
+class ProjectIn(Request):
+    name: str = Field(min_length=1, max_length=80)
+    ready: str | None = Field(default=None, max_length=40)
+    seat: Literal["left", "right"] = "left"
+    layout: Layout | None = None
+
+
+class ReferenceIn(Request):
+    shown: bool | None = None
+    name: str | None = Field(default=None, min_length=1, max_length=60)
+    shift_db: float | None = Field(default=None, ge=-200, le=200)
+
+
+class AlignIn(Request):
+    view: View
+    curve: str = Field(max_length=60)
+    low_hz: float = Field(ge=20, le=20_000)
+    high_hz: float = Field(ge=20, le=20_000)
 
 
 class FitIn(Request):

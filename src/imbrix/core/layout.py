@@ -9,14 +9,19 @@ Side = Literal["left", "right", "both"]
 
 
 class Kind(StrEnum):
-    """Kinds of driver, from the lowest way to the highest."""
+    """Kinds of driver, from the lowest way to the highest; centre and rear stand beside the ways."""
 
     SUB = "sub"
     MIDBASS = "midbass"
     MID = "mid"
     TWEETER = "tweeter"
     FULL = "full"
+    CENTRE = "centre"
+    REAR = "rear"
 
+
+BESIDE = (Kind.CENTRE, Kind.REAR)
+"""Kinds that share no seam with the ways."""
 
 FRAGILE_GUARD_HZ: dict[Kind, float] = {Kind.TWEETER: 1000.0}
 """Kinds that must not be driven full range, with the corner of their guard (common practice, no source)."""
@@ -76,7 +81,7 @@ class Layout(Value):
     def kinds(self) -> tuple[Kind, ...]:
         """The ways from low to high."""
         present = {driver.kind for driver in self.drivers}
-        return tuple(kind for kind in Kind if kind in present)
+        return tuple(kind for kind in Kind if kind in present and kind not in BESIDE)
 
     def of(self, kind: Kind, side: Side) -> Driver | None:
         """The driver of a way on a side; a mono driver stands on both."""
@@ -127,8 +132,9 @@ class Layout(Value):
                         ways=(low, high),
                     )
                 )
-        left = tuple(driver.id for driver in self.drivers if driver.side == "left")
-        right = tuple(driver.id for driver in self.drivers if driver.side == "right")
+        ways = [driver for driver in self.drivers if driver.kind not in BESIDE]
+        left = tuple(driver.id for driver in ways if driver.side == "left")
+        right = tuple(driver.id for driver in ways if driver.side == "right")
         if left and right:
             found.append(Seam(id="left-right", side="both", lowers=left, uppers=right, ways=None))
         return tuple(found)
@@ -141,9 +147,13 @@ class Layout(Value):
 
     def above(self, driver: Driver) -> tuple[Driver, ...]:
         """The driver and those of the higher ways that it shares a side with: they move together in time."""
+        if driver.kind in BESIDE:
+            return (driver,)
         first = self.kinds.index(driver.kind)
         return tuple(
             other
             for other in self.drivers
-            if self.kinds.index(other.kind) >= first and (other.side == driver.side or driver.side == "both")
+            if other.kind not in BESIDE
+            and self.kinds.index(other.kind) >= first
+            and (other.side == driver.side or driver.side == "both")
         )

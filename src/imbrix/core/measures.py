@@ -86,3 +86,10 @@ def _follow(good: np.ndarray, octaves: FloatArray, start: int, step: int) -> int
 def signal_over_noise(signal: ComplexArray, noise: ComplexArray, frequencies: FloatArray) -> FloatArray:
     """Level of a response over that of its noise (n,), both smoothed over 1/3 octave, in dB."""
     return power_decibels(smooth_power(signal, frequencies, 3)) - power_decibels(smooth_power(noise, frequencies, 3))
+
+
+def without_filters(response: ComplexArray, filters: ComplexArray) -> ComplexArray:
+    """A response (n,) with filters divided out; NaN where they lie 40 dB under their greatest: only noise is left."""
+    level = np.abs(filters)
+    heard = level >= 0.01 * level.max()
+    return np.where(heard, response / np.where(heard, filters, 1.0), np.nan)

@@ -17,7 +17,11 @@ CLIPPING = 0.9999
 
 
 class UnusableError(ValueError):
-    """A recording that no take can be made of; the message says what and what to try."""
+    """A recording that no take can be made of; the message says what and what to try, `kind` names the cause."""
+
+    def __init__(self, says: str, kind: str = "unusable") -> None:
+        super().__init__(says)
+        self.kind = kind
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,3 +13,7 @@ class OutputRegister(Value):
 
     channel: Channel = Channel(muted=True)
     common: tuple[Band, ...] = ()
+
+    def with_mute(self, muted: bool) -> "OutputRegister":
+        """The same settings, silent or not."""
+        return self.model_copy(update={"channel": self.channel.model_copy(update={"muted": muted})})

@@ -37,17 +37,28 @@ class SweepSettings:
 
 def exponential_sweep(settings: SweepSettings) -> Signal:
     """The sweep with faded ends, followed by its silence: (length + tail,) samples."""
+    samples = sweep_at(settings, np.arange(settings.length, dtype=float))
+    tail = np.zeros(round(settings.tail_s * settings.rate))
+    return Signal(np.concatenate((samples, tail)), settings.rate)
+
+
+def sweep_at(settings: SweepSettings, position: FloatArray) -> FloatArray:
+    """The sweep (n,) at any `position` (n,), counted in samples of its own clock; zero outside it.
+
+    Positions between samples give the sweep as a recorder hears it whose clock is not the player's.
+    """
     rate, length = settings.rate, settings.length
     octave_ratio = np.log(settings.high_hz / settings.low_hz)
     growth = length / rate / octave_ratio
-    seconds = np.arange(length) / rate
-    samples = np.sin(2 * np.pi * settings.low_hz * growth * np.expm1(seconds / growth))
+    inside = (position >= 0) & (position <= length - 1)
+    place = np.where(inside, position, 0.0)
+    samples = np.sin(2 * np.pi * settings.low_hz * growth * np.expm1(place / rate / growth))
     fade_in = min(length // 8, round(1.0 / settings.low_hz * rate))
     fade_out = min(length // 64, round(0.01 * rate))
-    samples[:fade_in] *= np.sin(np.linspace(0, np.pi / 2, fade_in)) ** 2
-    samples[-fade_out:] *= np.cos(np.linspace(0, np.pi / 2, fade_out)) ** 2
-    tail = np.zeros(round(settings.tail_s * rate))
-    return Signal(10 ** (settings.level_db / 20) * np.concatenate((samples, tail)), rate)
+    rise = np.clip(place / (fade_in - 1), 0, 1)
+    fall = np.clip((length - 1 - place) / (fade_out - 1), 0, 1)
+    samples *= np.sin(np.pi / 2 * rise) ** 2 * np.sin(np.pi / 2 * fall) ** 2
+    return np.where(inside, 10 ** (settings.level_db / 20) * samples, 0.0)
 
 
 def deconvolve(recording: FloatArray, reference: FloatArray, rate: int, zero: int = 0) -> Impulse:

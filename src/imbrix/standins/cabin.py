@@ -17,6 +17,19 @@ TAPS = 24_000
 _SINC_HALF = 32
 
 
+Place = tuple[float, float]
+"""Metres to the right and forward of the middle of the head."""
+MIDDLE: Place = (0.0, 0.0)
+TOUR_S = 6.0
+STOPS = 12
+
+
+def tour() -> list[Place]:
+    """The stops of a hand that moves the microphone round both ears."""
+    angles = 2 * np.pi * np.arange(STOPS) / STOPS
+    return [(0.11 * float(np.cos(a)), 0.07 * float(np.sin(a))) for a in angles]
+
+
 @dataclass(frozen=True)
 class DriverModel:
     """A driver: closed-box resonance, roll-off of the moving mass or coil, break-up, sensitivity, distortion.
@@ -77,21 +90,30 @@ class Cabin:
     gain_db: float = 5.0
     noise_db_spl: float = 38.0
     seed: int = 7
-    _paths: dict[int, FloatArray] = field(default_factory=dict, repr=False)
+    _paths: dict[tuple[int, Place], FloatArray] = field(default_factory=dict, repr=False)
 
-    def impulse(self, index: int) -> FloatArray:
-        """The linear impulse response (TAPS,) from output `index` (from 0) to the microphone, in pascals."""
-        if index not in self._paths:
-            self._paths[index] = self._make_path(self.seats[index])
-        return self._paths[index]
+    def impulse(self, index: int, place: Place = MIDDLE) -> FloatArray:
+        """The linear impulse response (TAPS,) from output `index` (from 0) to a place, in pascals."""
+        key = (index, (round(place[0], 4), round(place[1], 4)))
+        if key not in self._paths:
+            self._paths[key] = self._make_path(index, key[1])
+        return self._paths[key]
 
-    def _make_path(self, seat: Seat) -> FloatArray:
-        """Arrivals through the driver's own filters; modes and cabin gain added where the cabin is small."""
+    def _make_path(self, index: int, place: Place) -> FloatArray:
+        """Arrivals through the driver's own filters; modes and cabin gain added where the cabin is small.
+
+        Each arrival comes from a direction of its own: the place, in metres from the middle of the head, makes its
+        way longer or shorter.
+        """
+        seat = self.seats[index]
         speed = speed_of_sound(self.celsius)
         air = np.zeros(TAPS)
-        _arrive(air, seat.path.distance_m / speed * self.rate, 1.0 / seat.path.distance_m)
-        for extra, level_db, corner in seat.path.reflections:
-            length = seat.path.distance_m + extra
+        turns = np.random.default_rng([self.seed, index]).uniform(0, 2 * np.pi, len(seat.path.reflections) + 1)
+        nearer = place[0] * np.cos(turns) + place[1] * np.sin(turns)
+        distance = seat.path.distance_m - float(nearer[0])
+        _arrive(air, distance / speed * self.rate, 1.0 / distance)
+        for n, (extra, level_db, corner) in enumerate(seat.path.reflections, 1):
+            length = seat.path.distance_m + extra - float(nearer[n])
             echo = np.zeros(TAPS)
             _arrive(echo, length / speed * self.rate, 10 ** (level_db / 20) / length)
             air += scipy.signal.sosfilt(scipy.signal.butter(1, corner, fs=self.rate, output="sos"), echo)
@@ -131,11 +153,22 @@ class Cabin:
         pascals = 20e-6 * 10 ** (model.sensitivity_db / 20)
         return sign * pascals * samples
 
-    def truth(self, index: int, frequencies: FloatArray) -> np.ndarray:
+    def truth(self, index: int, frequencies: FloatArray, place: Place = MIDDLE) -> np.ndarray:
         """For tests: the exact linear response in pascals per unit of full scale, by a direct sum."""
-        impulse = self.impulse(index)
+        impulse = self.impulse(index, place)
         used = np.arange(TAPS)
         return np.array([np.exp(-2j * np.pi * f / self.rate * used) @ impulse for f in frequencies])
+
+    def true_mean(self, index: int, frequencies: FloatArray) -> FloatArray:
+        """For tests: the exact mean power (n,) over the tour of a moving microphone.
+
+        Between two stops the response is (1 - a) H1 + a H2 with a from 0 to 1; the mean of its square is
+        (|H1|^2 + |H2|^2 + Re(H1 H2*)) / 3.
+        """
+        stops = [self.truth(index, frequencies, place) for place in tour()]
+        legs = zip(stops, stops[1:] + stops[:1], strict=True)
+        mean = [(np.abs(a) ** 2 + np.abs(b) ** 2 + np.real(a * np.conjugate(b))) / 3 for a, b in legs]
+        return np.mean(mean, axis=0)
 
 
 def _arrive(air: FloatArray, at: float, amount: float) -> None:
@@ -151,37 +184,69 @@ def _arrive(air: FloatArray, at: float, amount: float) -> None:
 class CabinStream:
     """The cabin at work: blocks (n, outputs) of amplifier samples in, blocks (n,) of pascals out.
 
-    Each driver's harmonics arise before its linear path; the paths are convolved by overlap-add.
+    Each driver's harmonics arise before its linear path; the paths are convolved by overlap-save. A moving
+    microphone travels from stop to stop of its tour; between two of them their sounds are crossfaded.
     """
 
-    def __init__(self, cabin: Cabin, block: int, noise: np.random.Generator | None = None) -> None:
+    def __init__(
+        self,
+        cabin: Cabin,
+        block: int,
+        noise: np.random.Generator | None = None,
+        place: Place = MIDDLE,
+        moving: bool = False,
+    ) -> None:
         self.cabin = cabin
         self.block = block
         self._noise = noise
+        self._places = tour() if moving else [place]
+        self._moving = moving
+        self._time = 0
         self._size = scipy.fft.next_fast_len(TAPS + block - 1, real=True)
-        self._spectra = {}
-        for index in range(len(cabin.seats)):
-            self._spectra[index] = scipy.fft.rfft(cabin.impulse(index), self._size)
-        self._pending = np.zeros(self._size)
+        self._spectra: dict[tuple[int, int], np.ndarray] = {}
+        self._history = np.zeros((len(cabin.seats), TAPS - 1 + block))
+        self._sounding = [False] * len(cabin.seats)
         self._colour = scipy.signal.butter(1, 100.0, fs=cabin.rate, output="sos")
         self._colour_state = np.zeros((1, 2))
 
     def process(self, outputs: FloatArray) -> FloatArray:
         """One block (n, outputs) with n at most `block`; returns (n,) pascals at the microphone."""
         count = outputs.shape[0]
-        total = np.zeros(self._size // 2 + 1, dtype=complex)
+        stops, weights = self._where(count)
+        totals = {stop: np.zeros(self._size // 2 + 1, dtype=complex) for stop in stops}
         for index, seat in enumerate(self.cabin.seats):
             drive = outputs[:, index]
-            if not drive.any():
+            past = self._history[index]
+            self._sounding[index] = bool(drive.any()) or (self._sounding[index] and bool(past[count:].any()))
+            if not self._sounding[index]:
                 continue
-            moved = drive + seat.driver.second * drive**2 + seat.driver.third * drive**3
-            total += scipy.fft.rfft(moved, self._size) * self._spectra[index]
-        self._pending += scipy.fft.irfft(total, self._size)
-        heard = self._pending[:count].copy()
-        self._pending = np.concatenate((self._pending[count:], np.zeros(count)))
+            past[:-count] = past[count:]
+            past[-count:] = drive + seat.driver.second * drive**2 + seat.driver.third * drive**3
+            spectrum = scipy.fft.rfft(past, self._size)
+            for stop, total in totals.items():
+                total += spectrum * self._path(index, stop)
+        heard = np.zeros(count)
+        end = self._history.shape[1]
+        for stop, weight in zip(stops, weights, strict=True):
+            heard += weight * scipy.fft.irfft(totals[stop], self._size)[end - count : end]
+        self._time += count
         if self._noise is not None:
             heard += self._background(count)
         return heard
+
+    def _path(self, index: int, stop: int) -> np.ndarray:
+        if (index, stop) not in self._spectra:
+            self._spectra[index, stop] = scipy.fft.rfft(self.cabin.impulse(index, self._places[stop]), self._size)
+        return self._spectra[index, stop]
+
+    def _where(self, count: int) -> tuple[list[int], list[FloatArray]]:
+        """The stops that this block is heard at, and the share (count,) of each over the block."""
+        if not self._moving:
+            return [0], [np.ones(count)]
+        way = (self._time + np.arange(count)) / self.cabin.rate / TOUR_S * STOPS
+        first, last = int(np.floor(way[0])), int(np.floor(way[-1])) + 1
+        numbers = range(first, last + 1)
+        return [n % STOPS for n in numbers], [np.clip(1 - np.abs(way - n), 0, 1) for n in numbers]
 
     def _background(self, count: int) -> FloatArray:
         assert self._noise is not None

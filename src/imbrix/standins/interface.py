@@ -1,7 +1,7 @@
 """A simulated sound card with a measuring microphone and a loopback input.
 
 Behind it hang the processor and the cabin. It plays a block and records a block: its own response, latency,
-gain, 24-bit steps and clipping at full scale are all in the samples.
+gain, 24-bit steps and clipping at full scale are all in the samples, and so is every trouble that is switched on.
 """
 
 from collections.abc import Iterator
@@ -9,71 +9,225 @@ from dataclasses import dataclass
 
 import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
+import soxr
 
 from imbrix.core.signal import FloatArray
-from imbrix.standins.cabin import Cabin, CabinStream
+from imbrix.standins import practice as switches
+from imbrix.standins.cabin import MIDDLE, Cabin, CabinStream, Place
+from imbrix.standins.microphones import FULL_SCALE_DB_SPL, MEASURING, PLAIN, level_meter_db_c
+from imbrix.standins.practice import DeviceLostError, Practice
 from imbrix.standins.processor import StandinProcessor
 
 BLOCK = 4096
+INNER_RATE = 48_000
+RATES = (44_100, 48_000, 88_200, 96_000, 176_400, 192_000)
+_HALF = 24
 
 
 @dataclass
 class InterfaceModel:
     """`full_scale_db_spl` is the sound level that reaches 0 dBFS at the microphone input at `gain_db` of 0."""
 
-    full_scale_db_spl: float = 112.0
+    full_scale_db_spl: float = FULL_SCALE_DB_SPL
     gain_db: float = 0.0
     latency: int = 734
-    high_pass_hz: float = 2.0
+    high_pass_hz: float = 4.0
+    low_pass_hz: float = 60_000.0
     noise_dbfs: float = -104.0
+    colours: bool = True
     microphone_connected: bool = True
     loopback_connected: bool = True
 
 
 class StandinInterface:
-    """Two inputs (microphone, loopback) and one output that feeds the processor; 48 kHz, 24 bit."""
+    """Two inputs and one output that feeds the processor; 24 bit. The first input has the microphone in it.
 
-    rate = 48_000
-    inputs = ("Microphone", "Loopback")
+    Converters and cabin run at 48 kHz inside; other rates are converted on the way in and out.
+    """
+
+    inputs = ("Input 1", "Input 2")
 
     def __init__(
-        self, cabin: Cabin, processor: StandinProcessor, model: InterfaceModel | None = None, seed: int = 11
+        self,
+        cabin: Cabin,
+        processor: StandinProcessor,
+        model: InterfaceModel | None = None,
+        seed: int = 11,
+        rate: int = INNER_RATE,
     ) -> None:
+        if rate not in RATES:
+            raise ValueError(f"the stand-in has no sample rate of {rate} Hz; it has {', '.join(map(str, RATES))}")
         self.cabin = cabin
         self.processor = processor
         self.model = model or InterfaceModel()
+        self.practice = Practice()
+        self.rate = rate
+        self.meter_db_c: float | None = None
         self._random = np.random.default_rng(seed)
 
     @property
     def full_scale_db_spl(self) -> float:
-        """What the sensitivity sheet of the microphone says about level, at the gain that is set."""
-        return self.model.full_scale_db_spl - self.model.gain_db
+        """For tests: the sound level at 1 kHz that reaches full scale at the microphone input as it is set."""
+        return self.model.full_scale_db_spl - self._gain_db
 
-    def play_and_record(self, samples: FloatArray) -> Iterator[FloatArray]:
+    @property
+    def _gain_db(self) -> float:
+        return self.model.gain_db + (switches.GAIN_CHANGE_DB if self.practice.gain_changed else 0.0)
+
+    def play_and_record(self, samples: FloatArray, place: Place = MIDDLE, moving: bool = False) -> Iterator[FloatArray]:
         """Play (n,) samples and yield recorded blocks (m, 2) as they come; sums to n rows.
 
-        What the drivers do at the start of a run starts from rest: the latency is silence.
+        What the drivers do at the start of a run starts from rest: the latency is silence. `place` is where the
+        microphone is held, `moving` says that a hand moves it round. Raises DeviceLostError.
         """
-        model = self.model
+        if self.rate == INNER_RATE:
+            yield from self._run(samples, place, moving)
+            return
+        there = soxr.resample(samples, self.rate, INNER_RATE, quality="VHQ")
+        back = soxr.ResampleStream(INNER_RATE, self.rate, 2, dtype="float64", quality="VHQ")
+        left = samples.size
+        for block in self._run(there, place, moving):
+            out = back.resample_chunk(np.ascontiguousarray(block))[:left]
+            left -= out.shape[0]
+            if out.shape[0]:
+                yield np.clip(out, -1.0, 1.0)
+        out = back.resample_chunk(np.zeros((0, 2)), last=True)[:left]
+        rest = left - out.shape[0]
+        yield np.clip(np.concatenate((out, np.zeros((rest, 2)))), -1.0, 1.0)
+
+    def _run(self, samples: FloatArray, place: Place, moving: bool) -> Iterator[FloatArray]:
+        model, practice = self.model, self.practice
         running = self.processor.stream(len(self.cabin.seats))
-        air = CabinStream(self.cabin, BLOCK, self._random)
-        own = scipy.signal.butter(1, model.high_pass_hz, "highpass", fs=self.rate, output="sos")
+        air = CabinStream(self._wired(), BLOCK, self._random, place, moving)
+        microphone = MEASURING if practice.microphone == "measuring" else PLAIN
+        own = scipy.signal.butter(1, model.high_pass_hz, "highpass", fs=INNER_RATE, output="sos")
+        converter = scipy.signal.butter(1, 2.0, "highpass", fs=INNER_RATE, output="sos")
+        capsule = microphone.sections(practice.pointing, INNER_RATE)
         states = [np.zeros((1, 2)), np.zeros((1, 2))]
-        line = np.zeros((model.latency, 2))
-        pascal_to_full_scale = 10 ** (-(self.full_scale_db_spl - 93.9794) / 20)
+        heard_state = np.zeros((capsule.shape[0], 2))
+        drifting = practice.clock_drift
+        line = np.zeros((model.latency + (int(self._random.integers(0, 9000)) if drifting else 0), 2))
+        full_scale = 10 ** (-(self.full_scale_db_spl - 93.9794) / 20)
+        noises = _Noises(practice, samples.size, self._random)
+        clock = _Clock(1 + switches.DRIFT_PPM * 1e-6) if drifting else None
+        meter: list[FloatArray] = []
+        vanish = min(round(1.5 * INNER_RATE), samples.size // 2) if practice.device_vanishes else samples.size + 1
         for first in range(0, samples.size, BLOCK):
+            if first >= vanish:
+                raise DeviceLostError("the sound card is gone")
             block = np.round(samples[first : first + BLOCK] * 2**23) / 2**23
-            heard = air.process(running.process(block)) * pascal_to_full_scale
-            both = np.stack(
-                (
-                    heard if model.microphone_connected else np.zeros(block.size),
-                    block if model.loopback_connected else np.zeros(block.size),
-                ),
-                axis=1,
-            )
+            outputs = running.process(np.zeros(block.size) if practice.source_muted else block)
+            if practice.wrong_channel:
+                a, b = (n - 1 for n in switches.EXCHANGED_OUTPUTS)
+                if max(a, b) < outputs.shape[1]:
+                    outputs[:, [a, b]] = outputs[:, [b, a]]
+            sound = air.process(outputs) + noises.sound(first, block.size)
+            meter = [*meter[-11:], sound]
+            if first // BLOCK % 6 == 5:
+                self.meter_db_c = level_meter_db_c(np.concatenate(meter), INNER_RATE)
+            if model.colours:
+                sound, heard_state = scipy.signal.sosfilt(capsule, sound, zi=heard_state)
+            both = np.zeros((block.size, 2))
+            both[:, 0] = self._microphone_input(sound * full_scale, block, first)
+            both[:, 0] += noises.electric(first, block.size)
+            if model.loopback_connected and not practice.loopback_unplugged and not drifting:
+                both[:, 1] = block
+            if practice.inputs_exchanged:
+                both = both[:, ::-1]
             line = np.concatenate((line, both))
             out, line = line[: block.size], line[block.size :]
-            for n in (0, 1):
-                out[:, n], states[n] = scipy.signal.sosfilt(own, out[:, n], zi=states[n])
+            for n, filters in enumerate((own, converter)):
+                used = filters if model.colours else converter
+                out[:, n], states[n] = scipy.signal.sosfilt(used, out[:, n], zi=states[n])
+            if clock:
+                out[:, 0] = clock.resampled(out[:, 0])
             out = out + 10 ** (model.noise_dbfs / 20) * self._random.standard_normal(out.shape)
             yield np.clip(np.round(out * 2**23) / 2**23, -1.0, 1.0)
+
+    def sounding(self, output: int) -> int:
+        """The output (from 1) whose driver an ear would name when `output` plays."""
+        if self.practice.wrong_channel and output in switches.EXCHANGED_OUTPUTS:
+            return sum(switches.EXCHANGED_OUTPUTS) - output
+        return output
+
+    def _wired(self) -> Cabin:
+        """The cabin, one driver's wires exchanged where that is switched on."""
+        at = switches.BACKWARDS_OUTPUT - 1
+        if not self.practice.wired_backwards or at >= len(self.cabin.seats):
+            return self.cabin
+        if not hasattr(self, "_backwards"):
+            from dataclasses import replace
+
+            seats = list(self.cabin.seats)
+            seats[at] = replace(seats[at], wired_backwards=not seats[at].wired_backwards)
+            self._backwards = replace(self.cabin, seats=tuple(seats), _paths={})
+        return self._backwards
+
+    def _microphone_input(self, sound: FloatArray, block: FloatArray, first: int) -> FloatArray:
+        practice = self.practice
+        if practice.plugged == "loop":
+            return block * 10 ** (self._gain_db / 20)
+        if practice.microphone_unplugged or not self.model.microphone_connected:
+            return np.zeros(block.size)
+        if practice.plugged.startswith("calibrator"):
+            level = float(practice.plugged.rsplit("-", 1)[1])
+            at = np.arange(first, first + block.size) / INNER_RATE
+            peak = np.sqrt(2) * 10 ** ((level - self.full_scale_db_spl) / 20)
+            return peak * np.sin(2 * np.pi * 1000 * at) + 0.01 * sound
+        return sound
+
+
+class _Noises:
+    """What intrudes: a lorry and a door in the air, hum in the cable."""
+
+    def __init__(self, practice: Practice, size: int, random: np.random.Generator) -> None:
+        self._practice = practice
+        self._random = random
+        self._lorry_at = 0.55 * size + random.uniform(-0.05, 0.05) * size
+        self._door_at = 0.5 * size + random.uniform(-0.1, 0.1) * size
+        self._low = scipy.signal.butter(2, 60.0, fs=INNER_RATE, output="sos")
+        self._low_state = np.zeros((1, 2))
+
+    def sound(self, first: int, count: int) -> FloatArray:
+        at = np.arange(first, first + count)
+        total = np.zeros(count)
+        if self._practice.lorry:
+            white = self._random.standard_normal(count)
+            rumble, self._low_state = scipy.signal.sosfilt(self._low, white, zi=self._low_state)
+            total += 1.2 * rumble * np.exp(-0.5 * ((at - self._lorry_at) / (0.5 * INNER_RATE)) ** 2)
+        if self._practice.door:
+            since = (at - self._door_at) / INNER_RATE
+            shape = np.where(since > 0, np.exp(-np.clip(since, 0, 10) / 0.06), 0.0)
+            total += 0.06 * shape * self._random.standard_normal(count)
+        return total
+
+    def electric(self, first: int, count: int) -> FloatArray:
+        if not self._practice.hum:
+            return np.zeros(count)
+        at = 2 * np.pi * 50 * np.arange(first, first + count) / INNER_RATE
+        return 10 ** (-58 / 20) * (np.sin(at) + 0.7 * np.sin(3 * at + 1) + 0.3 * np.sin(5 * at + 2))
+
+
+class _Clock:
+    """A recorder's clock: `ratio` recorded samples for each one played, by a windowed sinc between samples."""
+
+    def __init__(self, ratio: float) -> None:
+        self._step = 1 / ratio
+        self._past = np.zeros(2 * _HALF)
+        self._at = 0.0
+
+    def resampled(self, block: FloatArray) -> FloatArray:
+        """As many samples as went in; what does not fit any more is left to the next block."""
+        have = np.concatenate((self._past, block))
+        where = self._at + self._step * np.arange(block.size) + _HALF
+        whole = np.floor(where).astype(int)
+        offset = np.arange(-_HALF + 1, _HALF + 1)
+        distance = offset[None, :] - (where - whole)[:, None]
+        weights = np.sinc(distance) * np.cos(np.pi * distance / (2 * _HALF + 1)) ** 2
+        out = np.sum(have[np.clip(whole[:, None] + offset, 0, have.size - 1)] * weights, axis=1)
+        self._at += self._step * block.size - block.size
+        # The player is ahead of a fast recorder: what it has not asked for yet is kept.
+        late = max(0, int(np.ceil(-self._at)))
+        self._past = have[-self._past.size - late :]
+        self._at += late
+        return out

@@ -12,7 +12,7 @@ import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
 
 from imbrix.core.limits import Limits, Range
-from imbrix.core.lower import lower
+from imbrix.core.lower import Lowered, lower
 from imbrix.core.register import OutputRegister, RefusedError
 from imbrix.core.signal import FloatArray
 
@@ -99,8 +99,12 @@ class StandinProcessor:
         return {int(number): slot["name"] for number, slot in self._load().get("slots", {}).items()}
 
     def stream(self, outputs: int) -> "ProcessorStream":
-        """The running processor with the registers as they are now."""
-        return ProcessorStream(list(self._outputs[:outputs]))
+        """The running processor, which follows its registers."""
+        return ProcessorStream(self, outputs)
+
+    def registers(self, outputs: int) -> list[OutputRegister]:
+        """The registers of the first outputs as they are now."""
+        return self._outputs[:outputs]
 
     def _check_slot(self, slot: int) -> None:
         if not 1 <= slot <= LIMITS.slots:
@@ -121,22 +125,47 @@ class StandinProcessor:
 
 
 class ProcessorStream:
-    """The sound path of the processor: blocks (n,) in, blocks (n, outputs) out, with state between blocks."""
+    """The sound path of the processor: blocks (n,) in, blocks (n, outputs) out, with state between blocks.
 
-    def __init__(self, registers: list[OutputRegister]) -> None:
-        self._lowered = [lower(one.channel, one.common, LIMITS.rate) for one in registers]
-        self._muted = [one.channel.muted for one in registers]
-        self._filters = [np.zeros((one.sos.shape[0], 2)) for one in self._lowered]
-        self._lines = [np.zeros(one.delay) for one in self._lowered]
+    It follows the registers while it runs, as the device does: a mute keeps the filters' state, other changes
+    start them from rest.
+    """
+
+    def __init__(self, processor: StandinProcessor, outputs: int) -> None:
+        self._processor = processor
+        self._count = outputs
+        self._registers: list[OutputRegister | None] = [None] * outputs
+        self._lowered: list[Lowered] = []
+        self._filters: list[FloatArray] = []
+        self._lines: list[FloatArray] = []
+
+    def _follow(self) -> None:
+        for n, register in enumerate(self._processor.registers(self._count)):
+            held = self._registers[n]
+            if held is register:
+                continue
+            self._registers[n] = register
+            if held is not None and held.with_mute(False) == register.with_mute(False):
+                continue
+            one = lower(register.channel, register.common, LIMITS.rate)
+            state, line = np.zeros((one.sos.shape[0], 2)), np.zeros(one.delay)
+            if n < len(self._lowered):
+                self._lowered[n], self._filters[n], self._lines[n] = one, state, line
+            else:
+                self._lowered.append(one)
+                self._filters.append(state)
+                self._lines.append(line)
 
     def process(self, block: FloatArray) -> FloatArray:
-        out = np.zeros((block.size, len(self._lowered)))
+        self._follow()
+        out = np.zeros((block.size, self._count))
         for n, one in enumerate(self._lowered):
             samples = block
             if one.sos.shape[0]:
                 samples, self._filters[n] = scipy.signal.sosfilt(one.sos, samples, zi=self._filters[n])
             delayed = np.concatenate((self._lines[n], samples))
             self._lines[n] = delayed[block.size :]
-            if not self._muted[n]:
+            register = self._registers[n]
+            if register is not None and not register.channel.muted:
                 out[:, n] = np.clip(one.factor * delayed[: block.size], -1.0, 1.0)
         return out

@@ -5,7 +5,7 @@ from pathlib import Path
 from sqlalchemy import Engine, create_engine, event, inspect, text
 from sqlalchemy.orm import Session, sessionmaker
 
-HEAD = "0001"
+HEAD = "0002"
 """The newest migration: a file at it needs none."""
 
 

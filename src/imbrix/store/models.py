@@ -57,6 +57,7 @@ class TakeRow(Base):
     timed: Mapped[bool]
     level_db: Mapped[float]
     through: Mapped[dict[str, Any]]
+    details: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     note: Mapped[str] = mapped_column(default="")
     discarded: Mapped[bool] = mapped_column(default=False)
     created: Mapped[datetime] = mapped_column(default=now)
@@ -83,3 +84,28 @@ class TargetRow(Base):
     name: Mapped[str]
     frequencies: Mapped[list[float]]
     levels: Mapped[list[float]]
+
+
+class CorrectionRow(Base):
+    """What a microphone adds, pointing at the source or at the ceiling."""
+
+    __tablename__ = "correction"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    pointing: Mapped[str]
+    origin: Mapped[str]
+    frequencies: Mapped[list[float]]
+    levels: Mapped[list[float]]
+    degrees: Mapped[list[float] | None]
+    sensitivity: Mapped[str] = mapped_column(default="")
+    created: Mapped[datetime] = mapped_column(default=now)
+
+
+class DocumentRow(Base):
+    """A small document by its key: the rig, a round, what a processor held before a take."""
+
+    __tablename__ = "document"
+
+    key: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[dict[str, Any]]

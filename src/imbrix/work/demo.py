@@ -2,11 +2,13 @@
 
 from sqlalchemy import select
 
-from imbrix.core.sweep import SweepSettings
 from imbrix.standins import wren
+from imbrix.standins.microphones import MEASURING, Pointing
+from imbrix.standins.practice import Practice
 from imbrix.store.models import ProjectRow
+from imbrix.work import checks, corrections, recording, rig, rounds
 from imbrix.work.desk import Desk
-from imbrix.work.recording import Recorder
+from imbrix.work.player import Recorder
 from imbrix.work.tuning import create_project
 
 
@@ -18,8 +20,30 @@ def load_demo(desk: Desk) -> bool:
     create_project(desk, wren.SLUG, wren.NAME, wren.layout())
     pace, desk.pace = desk.pace, 0.0
     recorder = Recorder(desk)
+    set_up_rig(recorder)
     for driver in wren.layout().drivers:
-        recorder.start(wren.SLUG, (driver.id,), "driver", SweepSettings())
+        recording.start_sweep(recorder, wren.SLUG, (driver.id,), "driver")
         recorder.wait()
+    rounds.restart(desk, wren.SLUG)
     desk.pace = pace
     return True
+
+
+def set_up_rig(recorder: Recorder) -> None:
+    """Bring the microphone's sheets in, check the interface by its loop, and calibrate: as a person would."""
+    desk = recorder.desk
+    chosen: dict[str, int] = {}
+    sides: tuple[Pointing, ...] = ("source", "ceiling")
+    for pointing in sides:
+        sheet = MEASURING.sheet(pointing).encode()
+        chosen[pointing] = corrections.bring(desk, f"Stand-in, {pointing}", pointing, sheet)
+    rig.change(desk, {"corrections": chosen, "pointing": "ceiling"})
+    desk.standin.practice = Practice(plugged="loop")
+    checks.start_interface_check(recorder)
+    recorder.wait()
+    desk.standin.practice = Practice(plugged="calibrator-94")
+    checks.start_calibrate(recorder, 94.0)
+    recorder.wait()
+    desk.standin.practice = Practice()
+    checks.start_level(recorder, wren.SLUG, "mid-r")
+    recorder.wait()

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
@@ -13,7 +14,8 @@ from imbrix.core.grid import log_grid
 from imbrix.core.layout import Layout
 from imbrix.core.predict import Predictor
 from imbrix.core.reading import Reading
-from imbrix.core.signal import ComplexArray
+from imbrix.core.signal import ComplexArray, FloatArray
+from imbrix.core.tune import Tune
 from imbrix.standins import wren
 from imbrix.standins.interface import StandinInterface
 from imbrix.standins.processor import StandinProcessor
@@ -23,6 +25,8 @@ from imbrix.work.ports import PlayAndRecord, Processor
 
 DRIVE_DBFS = -24.0
 """Output level to which all curves are referred: they show dB SPL at this drive."""
+NOMINAL_FULL_SCALE = 112.0
+"""The sound level in dB SPL taken to reach full scale where nothing else is known."""
 
 
 class NotHereError(LookupError):
@@ -40,12 +44,21 @@ class Desk:
     sessions: sessionmaker[Session]
     interface: PlayAndRecord
     processor: Processor
+    standin: StandinInterface
     pace: float = 1.0
     lock: threading.RLock = field(default_factory=threading.RLock)
     device: threading.Lock = field(default_factory=threading.Lock)
     readings: dict[int, Reading] = field(default_factory=dict)
     bare: dict[int, ComplexArray] = field(default_factory=dict)
     layouts: dict[str, Layout] = field(default_factory=dict)
+    through: dict[int, Tune] = field(default_factory=dict)
+    details: dict[int, tuple[dict[str, Any], Any]] = field(default_factory=dict)
+    corrections: dict[int, ComplexArray] = field(default_factory=dict)
+    checks: dict[str, dict[str, Any]] = field(default_factory=dict)
+    rig_kept: object | None = None
+    cards: tuple[list[Any], str] | None = None
+    own_signal: tuple[FloatArray, int] | None = None
+    notice: str = ""
 
     def __post_init__(self) -> None:
         self.grid = log_grid()
@@ -54,7 +67,7 @@ class Desk:
     @property
     def offset_db(self) -> float:
         """What turns microphone over drive, in dB, into dB SPL at the common drive."""
-        return self.interface.full_scale_db_spl + DRIVE_DBFS
+        return NOMINAL_FULL_SCALE + DRIVE_DBFS
 
     @contextmanager
     def session(self) -> Iterator[Session]:
@@ -82,4 +95,5 @@ def open_desk(folder: Path, pace: float = 1.0) -> Desk:
     """Open a data folder with the stand-ins; `pace` is how many times faster than real time sound runs (0: at once)."""
     sessions = open_database(folder / "imbrix.db")
     processor = StandinProcessor(folder / "processor-memory.json")
-    return Desk(sessions, StandinInterface(wren.cabin(), processor), processor, pace)
+    standin = StandinInterface(wren.cabin(), processor)
+    return Desk(sessions, standin, processor, standin, pace)

@@ -23,15 +23,11 @@ def write_all(desk: Desk, wanted: dict[int, OutputRegister]) -> None:
     """Write registers so that nothing sounds half set: mute, set, and only then let play."""
     for output in wanted:
         now = desk.processor.read(output)
-        desk.processor.write(output, _muted(now))
+        desk.processor.write(output, now.with_mute(True))
     for output, register in wanted.items():
-        desk.processor.write(output, _muted(register))
+        desk.processor.write(output, register.with_mute(True))
     for output, register in wanted.items():
         desk.processor.write(output, register)
-
-
-def _muted(register: OutputRegister) -> OutputRegister:
-    return register.model_copy(update={"channel": register.channel.model_copy(update={"muted": True})})
 
 
 def read_back(desk: Desk, layout: Layout, like: Tune) -> Tune:
@@ -75,7 +71,7 @@ def send(desk: Desk, slug: str) -> list[Change]:
 def mute_all(desk: Desk, slug: str) -> None:
     """Silence every output as it stands."""
     for driver in desk.layout(slug).drivers:
-        desk.processor.write(driver.output, _muted(desk.processor.read(driver.output)))
+        desk.processor.write(driver.output, desk.processor.read(driver.output).with_mute(True))
 
 
 def store(desk: Desk, slot: int, name: str) -> None:

@@ -1,6 +1,6 @@
-"""The ports through which work reaches devices. Stand-ins are one implementation; real devices come later."""
+"""The ports through which work reaches devices. Stand-ins are one implementation, sound cards another."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Protocol
 
 from imbrix.core.limits import Limits
@@ -9,16 +9,20 @@ from imbrix.core.signal import FloatArray
 
 
 class PlayAndRecord(Protocol):
-    """A sound card: play samples, record blocks of (n, inputs); input 0 is the microphone, 1 the loopback."""
+    """A sound card: play samples, record blocks of (n, inputs).
+
+    `place` is where the microphone is held (metres right and forward of the middle of the head), `moving` whether
+    the person was asked to move it: real devices pay no heed to either. Raises OSError when the device is lost.
+    """
 
     rate: int
 
     @property
-    def full_scale_db_spl(self) -> float:
-        """The sound level that reaches 0 dBFS at the microphone input."""
-        ...
+    def inputs(self) -> Sequence[str]: ...
 
-    def play_and_record(self, samples: FloatArray) -> Iterator[FloatArray]: ...
+    def play_and_record(
+        self, samples: FloatArray, place: tuple[float, float] = ..., moving: bool = ...
+    ) -> Iterator[FloatArray]: ...
 
 
 class Processor(Protocol):

@@ -9,7 +9,7 @@ from imbrix.core.layout import Driver, Layout
 from imbrix.core.signal import ComplexArray, FloatArray, decibels
 from imbrix.core.tune import Crossover, Tune
 from imbrix.work.desk import Desk
-from imbrix.work.takes import Take, bare, in_force
+from imbrix.work.takes import Force, Take, forces, joined
 from imbrix.work.targets import placed, share_db
 
 
@@ -22,6 +22,7 @@ class Scene:
     rows: ComplexArray
     known: np.ndarray
     takes: dict[str, Take]
+    forces: dict[str, Force]
 
     def index(self, channel: str) -> int | None:
         return self.ids.index(channel) if channel in self.ids else None
@@ -30,12 +31,12 @@ class Scene:
 def scene(desk: Desk, slug: str) -> Scene:
     """The takes in force, stacked."""
     layout = desk.layout(slug)
-    takes = in_force(desk, slug)
-    ids = tuple(driver.id for driver in layout.drivers if driver.id in takes)
-    rows = [bare(desk, takes[name]) for name in ids]
+    found = forces(desk, slug)
+    ids = tuple(driver.id for driver in layout.drivers if driver.id in found)
+    rows = [joined(desk, found[name]) for name in ids]
     stacked = np.array(rows, dtype=complex).reshape(len(ids), desk.grid.size)
     known = np.isfinite(stacked)
-    return Scene(layout, ids, np.where(known, stacked, 0.0), known, takes)
+    return Scene(layout, ids, np.where(known, stacked, 0.0), known, {name: found[name].take for name in ids}, found)
 
 
 def predicted(desk: Desk, scene: Scene, tune: Tune) -> ComplexArray:

@@ -1,166 +1,325 @@
-"""Recording a take: set the processor, play, listen, check, put the processor back, keep."""
+"""Recording a take: set the processor, count down, play, listen, put the processor back, judge, keep."""
 
-import threading
-import time
-from dataclasses import dataclass, replace
-from typing import Literal
+from collections.abc import Callable
 
 import numpy as np
 
-from imbrix.core.reading import CLIPPING, UnusableError, check_recording, read_recording
+from imbrix.core.evidence import agreement, gather, refuse
+from imbrix.core.marker import Marker
+from imbrix.core.measures import usable_band, without_filters
+from imbrix.core.moving import MovingAverage, Running, window_power
+from imbrix.core.reading import UnusableError, read_impulse
+from imbrix.core.recording import read_repeats
+from imbrix.core.schedule import Schedule
 from imbrix.core.signal import FloatArray
-from imbrix.core.sweep import SweepSettings, exponential_sweep
+from imbrix.core.stimuli import shaped_noise
 from imbrix.core.tune import Tune, measuring, neutral
+from imbrix.core.verdict import verdict
+from imbrix.work import rig, rounds
 from imbrix.work.desk import ConflictError, Desk
 from imbrix.work.link import read_back, registers, write_all
-from imbrix.work.takes import Purpose, keep
+from imbrix.work.player import Recorder, Stopped, measuring_through
+from imbrix.work.takes import Details, Purpose, forces, keep, mended, takes
+from imbrix.work.takes import bare as bare_of
 from imbrix.work.tuning import head
 
-Stage = Literal["idle", "playing", "computing", "kept", "refused", "aborted"]
+MARKER_HZ: dict[str, tuple[float, float]] = {
+    "sub": (40.0, 160.0),
+    "midbass": (200.0, 1200.0),
+    "mid": (700.0, 4500.0),
+    "tweeter": (2500.0, 10_000.0),
+    "full": (500.0, 5000.0),
+    "centre": (500.0, 5000.0),
+    "rear": (500.0, 5000.0),
+}
+"""The band of the marker by the kind of the anchor."""
+MARKER_S = 0.17
+NOISE_S = 1.0
 
 
-@dataclass(frozen=True)
-class Progress:
-    """How far a take is. `version` grows with every change."""
+def start_sweep(recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str = "") -> None:
+    """Begin a sweep take as the rig is set. Raises ConflictError, NotHereError, KeyError, ValueError."""
+    desk = recorder.desk
+    through = _through(desk, slug, channels, purpose)
+    parts = schedule(desk, slug)
+    chosen = rig.rig(desk)
 
-    stage: Stage = "idle"
-    channels: tuple[str, ...] = ()
-    purpose: Purpose = "driver"
-    done: float = 0.0
-    seconds_left: float = 0.0
-    peak_dbfs: float = -120.0
-    message: str = ""
-    take_id: int | None = None
-    version: int = 0
-
-
-class Recorder:
-    """Runs one take at a time in a thread of its own."""
-
-    def __init__(self, desk: Desk) -> None:
-        self._desk = desk
-        self._stop = threading.Event()
-        self._thread: threading.Thread | None = None
-        self.progress = Progress()
-
-    def _say(self, **values: object) -> None:
-        self.progress = replace(self.progress, version=self.progress.version + 1, **values)  # type: ignore[arg-type]
-
-    def start(self, slug: str, channels: tuple[str, ...], purpose: Purpose, settings: SweepSettings) -> None:
-        """Begin a take. Raises ConflictError while another runs, NotHere/KeyError for a channel that is not there."""
-        layout = self._desk.layout(slug)
-        for channel in channels:
-            layout.driver(channel)
-        if not channels:
-            raise ConflictError("no channel is chosen: there is nothing to record")
-        if settings.rate != self._desk.interface.rate:
-            raise ConflictError(f"the interface runs at {self._desk.interface.rate} Hz, not at {settings.rate}")
-        if not self._desk.device.acquire(blocking=False):
-            raise ConflictError("a take is being recorded already")
-        self._stop.clear()
-        self._say(
-            stage="playing",
-            channels=channels,
-            purpose=purpose,
-            done=0.0,
-            message="",
-            take_id=None,
-            peak_dbfs=-120.0,
+    def job() -> None:
+        recorder.countdown(chosen.sweep.countdown_s)
+        recorded = (
+            _waited(recorder, slug, through) if chosen.device == rig.FILE else _played(recorder, slug, parts, through)
         )
-        self._thread = threading.Thread(target=self._run, args=(slug, channels, purpose, settings), daemon=True)
-        self._thread.start()
+        recorder.say(stage="computing", done=1.0, seconds_left=0.0)
+        take_id = keep_sweep(desk, slug, channels, purpose, parts, through, recorded, note)
+        recorder.say(stage="kept", take_id=take_id)
 
-    def abort(self) -> None:
-        """Stop the take that runs; nothing of it is kept."""
-        self._stop.set()
+    recorder.start("take", job, channels=channels, purpose=purpose)
 
-    def wait(self, seconds: float = 60.0) -> Progress:
-        """Wait for the take to end, for callers without a socket."""
-        if self._thread:
-            self._thread.join(seconds)
-        return self.progress
 
-    def _run(self, slug: str, channels: tuple[str, ...], purpose: Purpose, settings: SweepSettings) -> None:
-        desk = self._desk
+def _through(desk: Desk, slug: str, channels: tuple[str, ...], purpose: Purpose) -> Tune:
+    """What a take goes through: only its channels audible, fragile ones behind their guard."""
+    layout = desk.layout(slug)
+    for channel in channels:
+        layout.driver(channel)
+    if not channels:
+        raise ConflictError("no channel is chosen: there is nothing to record")
+    # A driver is taken bare: through nothing but its guard. A proof takes what the processor holds.
+    now = neutral(layout) if purpose == "driver" else read_back(desk, layout, head(desk, slug).tune)
+    return measuring(now, layout, set(channels))
+
+
+def schedule(desk: Desk, slug: str) -> Schedule:
+    """What a take plays, as the rig is set. Raises ConflictError where the marker has no anchor."""
+    chosen = rig.rig(desk)
+    sweep = chosen.sweep_settings
+    if chosen.timing != "marker":
+        return Schedule(sweep, chosen.sweep.repeats)
+    layout = desk.layout(slug)
+    if chosen.anchor not in {driver.id for driver in layout.drivers}:
+        raise ConflictError("time is to be kept by a marker, but no anchor driver is chosen: choose one under Rig")
+    low, high = MARKER_HZ[layout.driver(chosen.anchor).kind]
+    return Schedule(
+        sweep,
+        chosen.sweep.repeats,
+        marker=Marker(low, high, round(MARKER_S * sweep.rate), sweep.rate, sweep.level_db),
+    )
+
+
+def _played(recorder: Recorder, slug: str, parts: Schedule, through: Tune) -> FloatArray:
+    """Play a schedule through the processor; for a marker it changes over to the anchor and back in the gaps."""
+    desk = recorder.desk
+    layout = desk.layout(slug)
+    if parts.changes is None:
+        with measuring_through(desk, layout, through):
+            return recorder.play(parts.samples())
+    anchor = measuring(neutral(layout), layout, {rig.rig(desk).anchor})
+    first, last = parts.changes
+
+    def to(tune: Tune) -> Callable[[], None]:
+        return lambda: write_all(desk, registers(tune, layout))
+
+    with measuring_through(desk, layout, anchor):
+        return recorder.play(parts.samples(), changes={first: to(through), last: to(anchor)})
+
+
+def _waited(recorder: Recorder, slug: str, through: Tune) -> FloatArray:
+    """With the file device: the processor is set, and the recording is waited for."""
+    recorder.brought = None
+    with measuring_through(recorder.desk, recorder.desk.layout(slug), through):
+        recorder.say(stage="waiting", message="Play the file through this driver and bring the recording back.")
+        recorder.arrived.wait()
+        if recorder.stopping.is_set() or recorder.brought is None:
+            raise Stopped
+    recorder.say(message="")
+    return recorder.brought
+
+
+def bring(recorder: Recorder, samples: FloatArray) -> None:
+    """Hand over the recording (n, 1 or 2) that a take with the file device waits for. Raises ConflictError."""
+    if recorder.progress.stage != "waiting":
+        raise ConflictError("no take waits for a recording: press Record first")
+    second = samples[:, 1] if samples.shape[1] > 1 else np.zeros(samples.shape[0])
+    recorder.brought = np.stack((samples[:, 0], second), axis=1)
+    recorder.arrived.set()
+
+
+def keep_sweep(
+    desk: Desk,
+    slug: str,
+    channels: tuple[str, ...],
+    purpose: Purpose,
+    schedule: Schedule,
+    through: Tune,
+    recorded: FloatArray,
+    note: str = "",
+) -> int:
+    """Judge a recording (n, 2) and keep it as a take with its evidence. Raises UnusableError."""
+    chosen = rig.rig(desk)
+    microphone, loopback = recorded[:, 0], recorded[:, 1]
+    refuse(microphone, loopback, schedule)
+    looped = bool(np.abs(loopback).max() > 1e-4) and chosen.timing == "loopback"
+    repeats = read_repeats(microphone, loopback if looped else None, schedule)
+    by_marker = repeats.timing is not None
+    raw = read_impulse(repeats.mean, timed=looped or by_marker)
+    details = Details(
+        low_hz=schedule.sweep.low_hz,
+        high_hz=schedule.sweep.high_hz,
+        length=schedule.sweep.length,
+        level_db=schedule.sweep.level_db,
+        tail_s=schedule.sweep.tail_s,
+        repeats=schedule.repeats,
+        quiet_s=schedule.quiet_s,
+        marker=(schedule.marker.low_hz, schedule.marker.high_hz, schedule.marker.length) if schedule.marker else None,
+        clock="loopback" if looped else f"marker:{chosen.anchor}@{chosen.position}" if by_marker else "",
+        **_conditions(desk),
+    )
+    shows = mended(desk, details, "sweep", raw.timed, raw)
+    evidence, agrees = None, None
+    bare = shows.response
+    if purpose == "driver":
+        bare = without_filters(bare, desk.predictor.channel(through.channels[channels[0]], through.common))
+        before = forces(desk, slug).get(channels[0])
+        low, high = usable_band(bare, desk.grid)
+        if before is not None and low < high:
+            same_clock = before.take.timed and before.take.clock == (details.clock or "loopback") and shows.timed
+            agrees = agreement(bare_of(desk, before.take), bare, desk.grid, low, high, same_clock)
+    evidence = gather(microphone, loopback if looped else None, schedule, shows, repeats, desk.grid, bare)
+    details = details.model_copy(update={"evidence": evidence, "agrees": agrees})
+    take_id = keep(
+        desk,
+        slug,
+        channels=channels,
+        purpose=purpose,
+        method="sweep",
+        timed=shows.timed,
+        through=through,
+        rate=schedule.sweep.rate,
+        arrays={"microphone": microphone, **({"reference": loopback} if looped else {})},
+        details=details,
+        note=note,
+        level_db=schedule.sweep.level_db,
+    )
+    desk.readings[take_id] = shows
+    if purpose == "driver":
+        rounds.made(desk, slug, channels[0], take_id)
+        kind = desk.layout(slug).driver(channels[0]).kind
+        if chosen.reference and any(one.kind == "gain" for one in verdict(evidence, kind, agrees, shows.timed)):
+            rig.keep(desk, chosen.model_copy(update={"gain_suspect": "the last take says that a gain was changed"}))
+    return take_id
+
+
+def _conditions(desk: Desk) -> dict[str, object]:
+    """Under which conditions of the rig a take is made now."""
+    chosen = rig.rig(desk)
+    return {
+        "device": chosen.device,
+        "correction": chosen.correction,
+        "pointing": chosen.pointing,
+        "position": chosen.position,
+        "full_scale_db_spl": rig.full_scale(desk),
+        "check": chosen.check.made if chosen.check and "check" not in rig.stale(desk) else None,
+    }
+
+
+def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str = "") -> None:
+    """Begin a moving-microphone take: the quiet first, then pink noise until enough averages, or until stopped."""
+    desk = recorder.desk
+    if rig.rig(desk).device == rig.FILE:
+        raise ConflictError("a moving-microphone take needs a sound card; with files, bring a sweep or a curve")
+    through = _through(desk, slug, channels, purpose)
+    chosen = rig.rig(desk)
+    settings = chosen.moving_settings
+
+    def job() -> None:
+        recorder.countdown(chosen.sweep.countdown_s)
         layout = desk.layout(slug)
-        try:
-            before = {driver.output: desk.processor.read(driver.output) for driver in layout.drivers}
-            # A driver is taken bare: through nothing but its guard. A proof takes what the processor holds.
-            now = neutral(layout) if purpose == "driver" else read_back(desk, layout, head(desk, slug).tune)
-            through = measuring(now, layout, set(channels))
-            write_all(desk, registers(through, layout))
+        pink = shaped_noise(settings.size, settings.rate, settings.level_db)[:, 0]
+        expected = window_power(pink, settings)
+        quiet = MovingAverage(settings, expected)
+        loud = MovingAverage(settings, expected)
+        ended = False
+
+        def hear(average: MovingAverage) -> Callable[[FloatArray], bool]:
+            def on_block(block: FloatArray) -> bool:
+                if average.feed(block[:, 0]) and average is loud:
+                    now = average.running()
+                    assert now is not None
+                    recorder.say(
+                        averages=now.count, change_db=now.change_db, done=min(1.0, now.count / settings.averages)
+                    )
+                    recorder.live = (recorder.progress.version, channels, now)
+                return average.count >= (1 if average is quiet else settings.averages)
+
+            return on_block
+
+        with measuring_through(desk, layout, through):
+            recorder.play(np.zeros(settings.size), on_block=hear(quiet))
+            sound = np.concatenate((np.zeros(0), np.tile(pink, -(-settings.samples // settings.size) + 1)))
             try:
-                recorded = self._play(exponential_sweep(settings).samples, settings.rate)
-            finally:
-                write_all(desk, before)
-            self._say(stage="computing", done=1.0, seconds_left=0.0)
-            take_id = self._keep(slug, channels, purpose, settings, through, recorded)
-            self._say(stage="kept", take_id=take_id)
-        except _Aborted:
-            self._say(stage="aborted", message="Stopped. Nothing of this take was kept.")
-        except UnusableError as error:
-            self._say(stage="refused", message=f"Not kept: {error}.")
-        except Exception as error:
-            self._say(stage="refused", message=f"Not kept: the take failed ({error}).")
-            raise
-        finally:
-            desk.device.release()
-
-    def _play(self, samples: FloatArray, rate: int) -> FloatArray:
-        blocks: list[FloatArray] = []
-        begun = time.monotonic()
-        count = 0
-        peak = 1e-6
-        for block in self._desk.interface.play_and_record(samples):
-            if self._stop.is_set():
-                raise _Aborted
-            blocks.append(block)
-            count += block.shape[0]
-            peak = max(peak, float(np.abs(block[:, 0]).max()))
-            if peak >= CLIPPING:
-                raise UnusableError(
-                    f"the microphone input clips at {count / rate:.1f} s: lower the input gain or the output level"
-                )
-            self._say(
-                done=count / samples.size,
-                seconds_left=(samples.size - count) / rate,
-                peak_dbfs=round(20 * float(np.log10(peak)), 1),
-            )
-            if self._desk.pace:
-                ahead = count / rate / self._desk.pace - (time.monotonic() - begun)
-                if ahead > 0 and self._stop.wait(ahead):
-                    raise _Aborted
-        return np.concatenate(blocks)
-
-    def _keep(
-        self,
-        slug: str,
-        channels: tuple[str, ...],
-        purpose: Purpose,
-        settings: SweepSettings,
-        through: Tune,
-        recorded: FloatArray,
-    ) -> int:
-        microphone, loopback = recorded[:, 0], recorded[:, 1]
-        check_recording(microphone, settings.rate, settings.length / settings.rate)
-        timed = bool(np.abs(loopback).max() > 1e-4)
-        reference = loopback if timed else exponential_sweep(settings).samples
-        result = read_recording(microphone, reference, settings.rate, timed)
-        take_id = keep(
-            self._desk,
-            slug,
-            channels=channels,
-            purpose=purpose,
-            method="sweep",
-            timed=timed,
-            through=through,
-            rate=settings.rate,
-            arrays={"microphone": microphone, "reference": reference},
-            level_db=settings.level_db,
+                recorder.play(sound, moving=True, on_block=hear(loud))
+            except Stopped:
+                # Space ends a moving take: what was averaged is kept when it is enough to mean something.
+                if loud.count < 10:
+                    raise
+                ended = True
+        recorder.stopping.clear()
+        recorder.say(stage="computing", done=1.0, seconds_left=0.0)
+        result, noise = loud.running(), quiet.running()
+        assert result is not None
+        take_id = _keep_moving(desk, slug, channels, purpose, through, result, noise, note)
+        recorder.say(
+            stage="kept",
+            take_id=take_id,
+            averages=result.count,
+            message=f"Stopped after {result.count} averages; they are kept." if ended else "",
         )
-        self._desk.readings[take_id] = result
-        return take_id
+
+    recorder.start("moving", job, channels=channels, purpose=purpose)
 
 
-class _Aborted(Exception):  # noqa: N818
-    pass
+def _keep_moving(
+    desk: Desk,
+    slug: str,
+    channels: tuple[str, ...],
+    purpose: Purpose,
+    through: Tune,
+    result: Running,
+    noise: Running | None,
+    note: str,
+) -> int:
+    over = np.full(desk.grid.size, 120.0)
+    if noise is not None:
+        over = 10 * np.log10(np.nan_to_num(result.power) / np.maximum(np.nan_to_num(noise.power), 1e-30) + 1e-12)
+    if np.nanmax(over) < 10:
+        raise UnusableError(
+            "the pink noise is no louder than the quiet before it: the source is muted, the amplifier is off, or "
+            "another input is chosen",
+            "muted",
+        )
+    values = np.where(over >= 6, np.sqrt(result.power), np.nan)
+    details = Details(
+        length=rig.rig(desk).moving.size,
+        level_db=rig.rig(desk).moving.level_db,
+        averages=result.count,
+        band_hz=tuple(np.round(result.bands_hz, 2).tolist()),
+        band_db=tuple(np.round(result.band_db, 3).tolist()),
+        change_db=result.change_db,
+        **_conditions(desk),
+    )
+    take_id = keep(
+        desk,
+        slug,
+        channels=channels,
+        purpose=purpose,
+        method="moving",
+        timed=False,
+        through=through,
+        rate=desk.interface.rate,
+        arrays={"response": np.stack((values, np.zeros(values.size))), "over": over},
+        details=details,
+        note=note,
+        level_db=rig.rig(desk).moving.level_db,
+    )
+    if purpose == "driver":
+        rounds.made(desk, slug, channels[0], take_id)
+    return take_id
+
+
+def troubles_of(desk: Desk, slug: str) -> dict[int, list[dict[str, str]]]:
+    """The verdict on each take that has evidence, by its id: pure, from what was measured when it was made."""
+    layout = desk.layout(slug)
+    all_takes = takes(desk, slug)
+    latest: dict[str, float] = {}
+    for one in all_takes:
+        if one.purpose == "driver" and not one.discarded and one.details.evidence and one.timed:
+            latest.setdefault(one.channels[0], one.details.evidence.arrival_ms)
+    found = {}
+    for one in all_takes:
+        evidence = one.details.evidence
+        if evidence is None:
+            continue
+        kind = layout.driver(one.channels[0]).kind if one.purpose == "driver" else None
+        others = tuple(ms for name, ms in latest.items() if name != one.channels[0])
+        said = verdict(evidence, kind, one.details.agrees, one.timed, others if kind else ())
+        found[one.id] = [trouble.model_dump(mode="json") for trouble in said]
+    return found

@@ -38,12 +38,12 @@ def two_sides(desk: Desk, now: Scene, seam: Seam, tune: Tune) -> tuple[ComplexAr
 
 
 def untimed(now: Scene, seam: Seam) -> list[str]:
-    """Names of the drivers at a seam whose take does not keep time: their delay cannot be judged."""
-    return [
-        now.layout.driver(name).name
-        for name in (*seam.lowers, *seam.uppers)
-        if name in now.ids and not now.takes[name].timed
-    ]
+    """Names of the drivers at a seam whose take does not keep time, or not by the clock that most others are
+    counted by: their delay cannot be judged."""
+    clocks = {name: now.takes[name].clock for name in (*seam.lowers, *seam.uppers) if name in now.ids}
+    known = [clock for clock in clocks.values() if clock]
+    common = max(known, key=known.count) if known else ""
+    return [now.layout.driver(name).name for name, clock in clocks.items() if not clock or clock != common]
 
 
 def offers(desk: Desk, slug: str, seam_id: str, most: int = 4) -> list[Offer]:
@@ -119,6 +119,9 @@ def align_arrivals(desk: Desk, slug: str) -> Head:
     lacking = [d.name for d in now.layout.drivers if d.id not in now.ids or not now.takes[d.id].timed]
     if lacking:
         raise ConflictError(f"{', '.join(lacking)}: no take that keeps time, so the arrival is not known")
+    clocks = {now.takes[name].clock for name in now.ids}
+    if len(clocks) > 1:
+        raise ConflictError("the takes keep time by different clocks (loopback, marker): record them alike")
     arrivals = {name: reading(desk, now.takes[name]).arrival_s for name in now.ids}
     last = max(arrivals.values())
     delays = {name: last - arrival for name, arrival in arrivals.items()}

@@ -6,15 +6,18 @@ import numpy as np
 
 from imbrix.core.crossover import SLOPES
 from imbrix.core.findings import Finding, boosts, reversed_drivers
-from imbrix.core.layout import Layout
+from imbrix.core.layouts import remarks
 from imbrix.core.measures import deviation
 from imbrix.core.seam import loss
 from imbrix.core.signal import power_decibels
 from imbrix.core.smoothing import smooth_power
 from imbrix.core.tune import Tune, guard
+from imbrix.standins.practice import SAYS
+from imbrix.work import corrections, references, rig, rounds
 from imbrix.work.desk import Desk, project_row
 from imbrix.work.link import read_back, unsent
 from imbrix.work.prediction import Scene, scene
+from imbrix.work.recording import troubles_of
 from imbrix.work.seams import two_sides
 from imbrix.work.takes import Take, band, bare, reading, takes
 from imbrix.work.targets import placed, targets
@@ -31,6 +34,7 @@ def project_state(desk: Desk, slug: str) -> dict[str, Any]:
         name = project_row(session, slug).name
     held = read_back(desk, layout, now.tune)
     differs = unsent(desk, slug)
+    said = troubles_of(desk, slug)
     return {
         "slug": slug,
         "name": name,
@@ -48,8 +52,16 @@ def project_state(desk: Desk, slug: str) -> dict[str, Any]:
         },
         "tune": now.tune.model_dump(mode="json"),
         "guarded": [d.id for d in layout.drivers if d.fragile and now.tune.channels[d.id].high_pass == guard(d)],
-        "drivers": {one.channels[0]: _driver(desk, one) for one in at.takes.values()},
-        "takes": [_take(layout, one) for one in all_takes],
+        "drivers": {one.channels[0]: _driver(desk, one, at) for one in at.takes.values()},
+        "takes": [_take(one, said.get(one.id)) for one in all_takes],
+        "rig": rig_state(desk),
+        "round": rounds.current(desk, slug).model_dump(mode="json"),
+        "references": [
+            {"id": one.id, "name": one.name, "shown": one.shown, "shift_db": one.shift_db}
+            for one in references.references(desk, slug)
+        ],
+        "remarks": [one.model_dump() for one in remarks(layout, desk.processor.limits.outputs)],
+        "notice": desk.notice,
         "findings": [one.model_dump(mode="json") for one in findings(desk, at, now.tune)],
         "targets": [{"key": key, "name": curve.name} for key, curve in targets(desk, slug).items()],
         "link": {
@@ -67,24 +79,62 @@ def project_state(desk: Desk, slug: str) -> dict[str, Any]:
     }
 
 
-def _take(layout: Layout, one: Take) -> dict[str, Any]:
+def rig_state(desk: Desk) -> dict[str, Any]:
+    """The rig with its ready line, the devices there are, and the microphone corrections."""
+    chosen = rig.rig(desk)
+    listed, why = rig.devices(desk)
+    simulated = rig.standin(desk)
+    return {
+        **chosen.model_dump(mode="json"),
+        "ready": rig.ready_line(desk),
+        "devices": listed,
+        "no_cards": why,
+        "correction_list": [
+            {
+                "id": one.id,
+                "name": one.name,
+                "pointing": one.pointing,
+                "origin": one.origin,
+                "sensitivity": one.sensitivity,
+            }
+            for one in corrections.corrections(desk)
+        ],
+        "practice": simulated.practice.model_dump() if simulated else None,
+        "switches": SAYS,
+        "full_scale_db_spl": rig.full_scale(desk),
+    }
+
+
+def _take(one: Take, said: list[dict[str, str]] | None) -> dict[str, Any]:
+    evidence = one.details.evidence
     return {
         "id": one.id,
         "channels": list(one.channels),
         "purpose": one.purpose,
         "method": one.method,
         "timed": one.timed,
+        "clock": one.clock,
         "note": one.note,
         "discarded": one.discarded,
         "made": one.created.isoformat(),
         "revision_id": one.revision_id,
+        "rate": one.rate,
+        "correction": one.details.correction,
+        "position": one.details.position,
+        "repeats": one.details.repeats,
+        "averages": one.details.averages,
+        "troubles": said or [],
+        "judged": evidence is not None,
+        "evidence": evidence.model_dump(mode="json") if evidence else None,
+        "agrees": one.details.agrees.model_dump(mode="json") if one.details.agrees else None,
     }
 
 
-def _driver(desk: Desk, one: Take) -> dict[str, Any]:
+def _driver(desk: Desk, one: Take, at: Scene) -> dict[str, Any]:
     shows = reading(desk, one)
     low, high = band(desk, one)
     inside = (desk.grid >= low) & (desk.grid <= high)
+    moving = at.forces[one.channels[0]].moving
     return {
         "take_id": one.id,
         "low_hz": low,
@@ -92,8 +142,10 @@ def _driver(desk: Desk, one: Take) -> dict[str, Any]:
         "over_noise_db": float(np.median(shows.over_noise_db[inside])),
         "arrival_ms": shows.arrival_s * 1e3,
         "timed": one.timed,
+        "clock": one.clock,
         "made": one.created.isoformat(),
         "method": one.method,
+        "moving_id": moving.id if moving else None,
     }
 
 
@@ -130,7 +182,11 @@ def _stages(desk: Desk, slug: str, at: Scene, tune: Tune, all_takes: list[Take],
             losses.append(found.mean)
     corrected = sum(bool(channel.bands) for channel in tune.channels.values())
     total = len(at.layout.drivers)
+    line = rig.ready_line(desk)
+    wrong = [one["name"] for one in line if one["state"] == "stale"]
+    good = sum(one["state"] == "set" for one in line)
     return {
+        "rig": f"{wrong[0].lower()} stale" if wrong else f"{good} of {len(line)} set",
         "drivers": f"{len(at.ids)} of {total}",
         "seams": f"{max(losses):.1f} dB lost" if losses else "—",
         "voice": f"{corrected} of {total} set" if corrected else "—",

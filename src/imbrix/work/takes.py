@@ -1,14 +1,16 @@
 """Takes: kept, read, in force, discarded, and brought in from files."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from sqlalchemy import select
 
-from imbrix.core.layout import Layout
-from imbrix.core.measures import usable_band
+from imbrix.core.evidence import Agreement, Evidence
+from imbrix.core.layout import Layout, Value
+from imbrix.core.marker import Marker
+from imbrix.core.measures import usable_band, without_filters
 from imbrix.core.reading import (
     EARLY_S,
     Reading,
@@ -17,18 +19,68 @@ from imbrix.core.reading import (
     read_impulse,
     read_recording,
 )
+from imbrix.core.recording import read_schedule
 from imbrix.core.response import arrival
+from imbrix.core.schedule import Schedule
 from imbrix.core.signal import ComplexArray, FloatArray, Impulse, ratio
 from imbrix.core.sweep import SweepSettings, deconvolve, exponential_sweep
 from imbrix.core.tune import Tune, neutral
 from imbrix.formats.text_curve import TextCurve
 from imbrix.store.arrays import pack, unpack
 from imbrix.store.models import ArrayRow, TakeRow
-from imbrix.work.desk import Desk, NotHereError, project_row
+from imbrix.work import corrections, rig
+from imbrix.work.desk import NOMINAL_FULL_SCALE, Desk, NotHereError, project_row
 from imbrix.work.tuning import head
 
-Method = Literal["sweep", "file", "impulse", "text"]
+Method = Literal["sweep", "moving", "file", "impulse", "text"]
 Purpose = Literal["driver", "proof"]
+TAKE_COLUMNS = (
+    TakeRow.id,
+    TakeRow.project_id,
+    TakeRow.channels,
+    TakeRow.purpose,
+    TakeRow.method,
+    TakeRow.rate,
+    TakeRow.timed,
+    TakeRow.details,
+    TakeRow.revision_id,
+    TakeRow.note,
+    TakeRow.discarded,
+    TakeRow.created,
+)
+"""All of a take but its arrays and the tune it went through, which are read when asked for."""
+
+
+class Details(Value):
+    """What is known of how a take was made. The defaults are those of takes that came without it."""
+
+    low_hz: float = 10.0
+    high_hz: float = 23_000.0
+    length: int = 2**17
+    level_db: float = 0.0
+    tail_s: float = 0.6
+    repeats: int = 1
+    quiet_s: float = 0.0
+    marker: tuple[float, float, int] | None = None
+    clock: str = ""
+    device: str = ""
+    correction: int | None = None
+    pointing: str = ""
+    position: str = ""
+    full_scale_db_spl: float | None = None
+    check: str | None = None
+    averages: int = 0
+    band_hz: tuple[float, ...] = ()
+    band_db: tuple[float, ...] = ()
+    change_db: float | None = None
+    evidence: Evidence | None = None
+    agrees: Agreement | None = None
+
+    def schedule(self, rate: int) -> Schedule:
+        """The schedule that was played."""
+        sweep = SweepSettings(self.low_hz, self.high_hz, self.length, self.level_db, self.tail_s, rate)
+        marker = Marker(*self.marker, rate, self.level_db) if self.marker else None
+        return Schedule(sweep, self.repeats, self.quiet_s, marker)
 
 
 @dataclass(frozen=True)
@@ -39,12 +91,18 @@ class Take:
     channels: tuple[str, ...]
     purpose: Purpose
     method: Method
+    rate: int
     timed: bool
-    through: Tune
+    details: Details
     revision_id: int
     note: str
     discarded: bool
     created: datetime
+
+    @property
+    def clock(self) -> str:
+        """By which clock its delays are counted: only takes of the same clock can be compared in time."""
+        return (self.details.clock or "loopback") if self.timed else ""
 
 
 def keep(
@@ -58,6 +116,7 @@ def keep(
     through: Tune,
     rate: int,
     arrays: dict[str, FloatArray],
+    details: Details | None = None,
     note: str = "",
     level_db: float = 0.0,
 ) -> int:
@@ -75,6 +134,7 @@ def keep(
             timed=timed,
             level_db=level_db,
             through=through.model_dump(mode="json"),
+            details=(details or Details()).model_dump(mode="json", exclude_defaults=True),
             note=note,
         )
         session.add(row)
@@ -84,23 +144,28 @@ def keep(
 
 
 def takes(desk: Desk, slug: str) -> list[Take]:
-    """All takes, newest first."""
+    """All takes of drivers that the system still has, newest first."""
+    here = {driver.id for driver in desk.layout(slug).drivers}
     with desk.session() as session:
         project = project_row(session, slug)
-        rows = session.scalars(
-            select(TakeRow).where(TakeRow.project_id == project.id).order_by(TakeRow.id.desc())
+        rows = session.execute(
+            select(*TAKE_COLUMNS).where(TakeRow.project_id == project.id).order_by(TakeRow.id.desc())
         ).all()
-        return [_as_take(row) for row in rows]
+    return [_as_take(desk, row) for row in rows if set(row.channels) <= here]
 
 
-def _as_take(row: TakeRow) -> Take:
+def _as_take(desk: Desk, row: Any) -> Take:
+    known = desk.details.get(row.id)
+    if known is None or known[0] != row.details:
+        known = desk.details[row.id] = (row.details, Details.model_validate(row.details))
     return Take(
         id=row.id,
         channels=tuple(row.channels),
-        purpose=row.purpose,  # type: ignore[arg-type]
-        method=row.method,  # type: ignore[arg-type]
+        purpose=row.purpose,
+        method=row.method,
+        rate=row.rate,
         timed=row.timed,
-        through=Tune.model_validate(row.through),
+        details=known[1],
         revision_id=row.revision_id,
         note=row.note,
         discarded=row.discarded,
@@ -108,13 +173,22 @@ def _as_take(row: TakeRow) -> Take:
     )
 
 
+def through(desk: Desk, one: Take) -> Tune:
+    """The tune that a take went through."""
+    if one.id not in desk.through:
+        with desk.session() as session:
+            found = session.scalar(select(TakeRow.through).where(TakeRow.id == one.id))
+        desk.through[one.id] = Tune.model_validate(found)
+    return desk.through[one.id]
+
+
 def take(desk: Desk, slug: str, take_id: int) -> Take:
     """One take. Raises NotHereError."""
     with desk.session() as session:
-        row = session.get(TakeRow, take_id)
+        row = session.execute(select(*TAKE_COLUMNS).where(TakeRow.id == take_id)).one_or_none()
         if row is None or row.project_id != project_row(session, slug).id:
             raise NotHereError(f"there is no take {take_id} in this project")
-        return _as_take(row)
+        return _as_take(desk, row)
 
 
 def discard(desk: Desk, slug: str, take_id: int, discarded: bool) -> None:
@@ -136,24 +210,65 @@ def arrays(desk: Desk, take_id: int) -> tuple[dict[str, FloatArray], int]:
 
 
 def reading(desk: Desk, one: Take) -> Reading:
-    """What a take shows, computed once and remembered."""
+    """What a take shows, computed once and remembered: microphone and interface divided out, at its own level."""
     known = desk.readings.get(one.id)
     if known is None:
         data, rate = arrays(desk, one.id)
-        known = desk.readings[one.id] = _read(desk, one, data, rate)
+        known = desk.readings[one.id] = mended(desk, one.details, one.method, one.timed, _read(one, data, rate))
     return known
 
 
-def _read(desk: Desk, one: Take, data: dict[str, FloatArray], rate: int) -> Reading:
-    if one.method == "text":
+def mended(desk: Desk, details: Details, method: Method, timed: bool, shows: Reading) -> Reading:
+    """A reading with the microphone's correction and the interface's own response divided out, and its level set."""
+    if method in ("text", "impulse"):
+        return shows
+    values = shows.response
+    if details.correction is not None:
+        values = values / corrections.on_grid(desk, details.correction)
+    if details.check is not None:
+        own = rig.check_curve(desk, details.check, against_reference=timed and details.clock == "loopback")
+        values = values if own is None else values / (own if timed else np.abs(own))
+    if details.full_scale_db_spl is not None:
+        values = values * ratio(details.full_scale_db_spl - NOMINAL_FULL_SCALE)
+    return replace(shows, response=values)
+
+
+def _read(one: Take, data: dict[str, FloatArray], rate: int) -> Reading:
+    if one.method in ("text", "moving"):
         values = data["response"][0] + 1j * data["response"][1]
         silent = Impulse(np.zeros(2), rate)
-        return Reading(silent, values, np.full(values.size, 120.0), 0.0, 0.0, one.timed)
+        over = data["over"] if "over" in data else np.full(values.size, 120.0)
+        return Reading(silent, values, over, 0.0, 0.0, one.timed)
     if one.method == "impulse":
         return read_impulse(Impulse(data["impulse"], rate, round(EARLY_S * rate)), one.timed)
+    if one.details.quiet_s or one.details.marker:
+        by_loopback = one.timed and one.details.clock == "loopback"
+        return read_schedule(data["microphone"], data["reference"] if by_loopback else None, one.details.schedule(rate))
     if one.timed:
         return read_recording(data["microphone"], data["reference"], rate, timed=True)
     return _untimed(data["microphone"], data["reference"], rate)
+
+
+def set_correction(desk: Desk, slug: str, take_id: int, correction: int | None) -> None:
+    """Choose another microphone correction for a take that is there, or none."""
+    take(desk, slug, take_id)
+    if correction is not None:
+        corrections.correction(desk, correction)
+    with desk.lock, desk.session() as session:
+        row = session.get(TakeRow, take_id)
+        assert row is not None
+        row.details = {**row.details, "correction": correction}
+    for memory in (desk.readings, desk.bare, desk.details):
+        memory.pop(take_id, None)
+
+
+def set_note(desk: Desk, slug: str, take_id: int, note: str) -> None:
+    """Write what should be known about a take."""
+    take(desk, slug, take_id)
+    with desk.lock, desk.session() as session:
+        row = session.get(TakeRow, take_id)
+        assert row is not None
+        row.note = note.strip()
 
 
 def _untimed(microphone: FloatArray, stimulus: FloatArray, rate: int) -> Reading:
@@ -168,19 +283,50 @@ def bare(desk: Desk, one: Take) -> ComplexArray:
     """The take (n,) with the processor's filters divided out; NaN where it shows nothing."""
     known = desk.bare.get(one.id)
     if known is None:
-        channel = one.through.channels[one.channels[0]]
-        known = reading(desk, one).response / desk.predictor.channel(channel, one.through.common)
+        tune = through(desk, one)
+        channel = tune.channels[one.channels[0]]
+        known = without_filters(reading(desk, one).response, desk.predictor.channel(channel, tune.common))
         desk.bare[one.id] = known
     return known
 
 
-def in_force(desk: Desk, slug: str) -> dict[str, Take]:
-    """For each driver the take that predictions use: the latest that is not discarded."""
-    found: dict[str, Take] = {}
-    for one in takes(desk, slug):
+@dataclass(frozen=True)
+class Force:
+    """The takes by which a driver is predicted: `take` gives phase, and magnitude where no `moving` one does."""
+
+    take: Take
+    moving: Take | None = None
+
+
+def forces(desk: Desk, slug: str, known: list[Take] | None = None) -> dict[str, Force]:
+    """For each driver the latest takes that are not discarded: of a moving microphone, and of a fixed one."""
+    fixed: dict[str, Take] = {}
+    moving: dict[str, Take] = {}
+    for one in takes(desk, slug) if known is None else known:
         if one.purpose == "driver" and not one.discarded:
-            found.setdefault(one.channels[0], one)
+            (moving if one.method == "moving" else fixed).setdefault(one.channels[0], one)
+    found = {}
+    for name in {**fixed, **moving}:
+        found[name] = Force(fixed.get(name) or moving[name], moving.get(name))
     return found
+
+
+def in_force(desk: Desk, slug: str) -> dict[str, Take]:
+    """For each driver the take that predictions take their phase from."""
+    return {name: force.take for name, force in forces(desk, slug).items()}
+
+
+def joined(desk: Desk, force: Force) -> ComplexArray:
+    """Magnitude of the moving microphone with the phase of the fixed one (n,), where both are there.
+
+    Where the moving one shows nothing, the fixed one's magnitude stays.
+    """
+    fixed = bare(desk, force.take)
+    if force.moving is None or force.moving.id == force.take.id:
+        return fixed
+    wide = np.abs(bare(desk, force.moving))
+    phase = fixed / np.maximum(np.abs(fixed), 1e-15)
+    return np.where(np.isfinite(wide), wide * phase, fixed)
 
 
 def band(desk: Desk, one: Take) -> tuple[float, float]:

@@ -37,15 +37,27 @@ def _head_row(session: Session, project: ProjectRow) -> RevisionRow:
 def head(desk: Desk, slug: str) -> Head:
     """The present revision of a project."""
     with desk.session() as session:
-        row = _head_row(session, project_row(session, slug))
-        return _as_head(row)
+        project = project_row(session, slug)
+        return _as_head(_head_row(session, project), desk.layout(slug))
 
 
-def _as_head(row: RevisionRow) -> Head:
+def fitted(tune: Tune, layout: Layout) -> Tune:
+    """The tune with a channel for every driver of the layout: what is missing is neutral, what is too much goes."""
+    ids = [driver.id for driver in layout.drivers]
+    if list(tune.channels) == ids:
+        return tune
+    fresh = neutral(layout).channels
+    values: dict[str, object] = {"channels": {name: tune.channels.get(name, fresh[name]) for name in ids}}
+    if tune.solo not in ids:
+        values["solo"] = None
+    return tune.model_copy(update=values)
+
+
+def _as_head(row: RevisionRow, layout: Layout) -> Head:
     return Head(
         id=row.id,
         number=row.number,
-        tune=Tune.model_validate(row.tune),
+        tune=fitted(Tune.model_validate(row.tune), layout),
         summary=row.summary,
         name=row.name,
         created=row.created,
@@ -54,8 +66,8 @@ def _as_head(row: RevisionRow) -> Head:
     )
 
 
-def create_project(desk: Desk, slug: str, name: str, layout: Layout) -> None:
-    """A new project with a neutral tune as its first revision."""
+def create_project(desk: Desk, slug: str, name: str, layout: Layout, tune: Tune | None = None) -> None:
+    """A new project with its first revision: a neutral tune where no other is given."""
     with desk.lock, desk.session() as session:
         project = ProjectRow(slug=slug, name=name, layout=layout.model_dump(mode="json"))
         session.add(project)
@@ -64,7 +76,7 @@ def create_project(desk: Desk, slug: str, name: str, layout: Layout) -> None:
             project_id=project.id,
             number=1,
             summary="New project",
-            tune=neutral(layout).model_dump(mode="json"),
+            tune=(tune or neutral(layout)).model_dump(mode="json"),
         )
         session.add(first)
         session.flush()
@@ -85,15 +97,15 @@ def commit(desk: Desk, slug: str, edits: list[Edit], summary: str | None = None)
     with desk.lock, desk.session() as session:
         project = project_row(session, slug)
         now = _head_row(session, project)
-        before = Tune.model_validate(now.tune)
+        before = fitted(Tune.model_validate(now.tune), layout)
         after = draft(desk, slug, before, edits)
         if after == before:
-            return _as_head(now)
+            return _as_head(now, layout)
         refused = desk.processor.limits.refusals(after, layout)
         if refused:
             raise ValueError("; ".join(refused))
         row = _append(session, project, now, after, summary or describe(before, after, layout))
-        return _as_head(row)
+        return _as_head(row, layout)
 
 
 def _append(session: Session, project: ProjectRow, now: RevisionRow, tune: Tune, summary: str) -> RevisionRow:
@@ -142,7 +154,7 @@ def _move(desk: Desk, slug: str, field: str, nothing: str) -> Head:
         if field == "parent_id":
             other.next_id = now.id
         project.head_id = other.id
-        return _as_head(other)
+        return _as_head(other, desk.layout(slug))
 
 
 def revisions(desk: Desk, slug: str) -> list[Head]:
@@ -152,13 +164,13 @@ def revisions(desk: Desk, slug: str) -> list[Head]:
         rows = session.scalars(
             select(RevisionRow).where(RevisionRow.project_id == project.id).order_by(RevisionRow.number.desc())
         )
-        return [_as_head(row) for row in rows]
+        return [_as_head(row, desk.layout(slug)) for row in rows]
 
 
 def revision(desk: Desk, slug: str, revision_id: int) -> Head:
     """One revision. Raises NotHereError."""
     with desk.session() as session:
-        return _as_head(_revision_row(session, project_row(session, slug), revision_id))
+        return _as_head(_revision_row(session, project_row(session, slug), revision_id), desk.layout(slug))
 
 
 def _revision_row(session: Session, project: ProjectRow, revision_id: int) -> RevisionRow:

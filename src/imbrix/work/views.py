@@ -10,19 +10,22 @@ import numpy as np
 from pydantic import Field
 
 from imbrix.core.edits import relative_delay, relative_polarity
+from imbrix.core.evidence import agreement
 from imbrix.core.layout import Value
 from imbrix.core.lower import band_section
 from imbrix.core.measures import deviation
+from imbrix.core.moving import Running
 from imbrix.core.response import speed_of_sound
 from imbrix.core.seam import SeamProblem, loss, sensible_delays
 from imbrix.core.signal import ComplexArray, FloatArray, decibels, power_decibels
 from imbrix.core.smoothing import smooth, smooth_db, smooth_power
 from imbrix.core.tune import Channel, Tune
-from imbrix.work.desk import Desk
+from imbrix.work import corrections, references, rig
+from imbrix.work.desk import NOMINAL_FULL_SCALE, Desk
 from imbrix.work.link import read_back
 from imbrix.work.prediction import Scene, acoustic_target, predicted, scene, summed
 from imbrix.work.seams import two_sides, untimed
-from imbrix.work.takes import Take, reading, take, takes
+from imbrix.work.takes import Take, band, bare, reading, take, takes, through
 from imbrix.work.targets import placed, share_db
 from imbrix.work.tuning import revision
 
@@ -34,13 +37,14 @@ WHOLE = {"bold": "sum", "faint": "sum-faint"}
 class View(Value):
     """What is looked at. `selection` is a driver id, or empty for the whole; `compare` a revision to lay beside."""
 
-    stage: Literal["drivers", "seams", "voice", "proof", "handover"]
+    stage: Literal["rig", "drivers", "seams", "voice", "proof", "handover"]
     smoothing: float | None = Field(default=6, gt=0, le=96)
     selection: str = ""
     seam: str = ""
     take: int | None = None
     compare: int | None = None
     before: bool = False
+    part: str = Field(default="", max_length=20)
     low_hz: float = Field(default=40, ge=20, le=20_000)
     high_hz: float = Field(default=16_000, ge=20, le=20_000)
 
@@ -73,16 +77,46 @@ def draw(desk: Desk, slug: str, view: View, tune: Tune) -> Picture:
     """The picture of a view for a tune, which may be a draft."""
     now = scene(desk, slug)
     picture = Picture()
-    {"drivers": _drivers, "seams": _seams, "voice": _voice, "proof": _proof, "handover": _handover}[view.stage](
-        desk, slug, view, tune, now, picture
-    )
+    drawers = {
+        "rig": _rig,
+        "drivers": _drivers,
+        "seams": _seams,
+        "voice": _voice,
+        "proof": _proof,
+        "handover": _handover,
+    }
+    drawers[view.stage](desk, slug, view, tune, now, picture)
     if view.compare is not None and view.stage in ("seams", "voice", "proof"):
         old = revision(desk, slug, view.compare)
         among = _among(now, view)
         whole = summed(now, predicted(desk, now, old.tune), old.tune, among)
         label = f"revision {old.number}"
         picture.add("compare", _level(desk, whole, view), "compare", label=label)
+    if view.stage not in ("rig", "handover"):
+        for one in references.references(desk, slug):
+            if one.shown:
+                picture.add(f"reference-{one.id}", references.on_grid(one), "reference", label=one.name)
     return picture
+
+
+def _rig(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
+    """What is divided out of every take: the microphone's corrections and the interface's own response."""
+    chosen = rig.rig(desk)
+    for pointing, wanted in chosen.corrections.items():
+        if wanted is not None:
+            values = decibels(corrections.on_grid(desk, wanted))
+            role = "bold-sum" if pointing == chosen.pointing else "sum-faint"
+            picture.add(f"microphone-{pointing}", values, role, label=f"microphone, pointing at the {pointing}")
+    if chosen.check:
+        own = rig.check_curve(desk, chosen.check.made, against_reference=False)
+        if own is not None:
+            picture.add("interface", decibels(own), "interface", label="interface, looped")
+    if chosen.level and view.part == "level":
+        over = np.full(desk.grid.size, np.nan)
+        for middle, value in chosen.level.over_noise_db.items():
+            centre = float(middle)
+            over[(desk.grid >= centre / 2**0.5) & (desk.grid < centre * 2**0.5)] = value
+        picture.add("over-noise", over, "correction", pane="lower", label="signal over noise by octave")
 
 
 def _level(desk: Desk, response: ComplexArray, view: View) -> FloatArray:
@@ -107,6 +141,51 @@ def _drivers(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture:
         values = _shown(desk, now, row, now.rows[row], view)
         role = "bold" if name == view.selection else "plain"
         picture.add(f"bare-{name}", values, role, label=now.layout.driver(name).name, channel=name)
+    if view.take is not None:
+        _one_take(desk, slug, view, now, picture)
+        return
+    force = now.forces.get(view.selection)
+    if force and force.moving and force.moving.id != force.take.id:
+        fixed = bare(desk, force.take)
+        values = np.where(np.isfinite(fixed), _level(desk, np.nan_to_num(fixed), view), np.nan)
+        picture.add("fixed", values, "faint", label="at one spot", channel=view.selection)
+    if force and force.moving:
+        _confidence(desk, now, view, force.moving, picture)
+
+
+def _one_take(desk: Desk, slug: str, view: View, now: Scene, picture: Picture) -> None:
+    """An older take of a driver beside the one in force, and what the two differ by."""
+    assert view.take is not None
+    one = take(desk, slug, view.take)
+    if one.purpose != "driver":
+        return
+    values = bare(desk, one)
+    shown = np.where(np.isfinite(values), _level(desk, np.nan_to_num(values), view), np.nan)
+    picture.add("older", shown, "compare", label=f"take {one.id}")
+    row = now.index(one.channels[0])
+    if row is None or now.takes[one.channels[0]].id == one.id:
+        return
+    low, high = band(desk, one)
+    same = one.timed and one.clock == now.takes[one.channels[0]].clock
+    found = agreement(values, np.where(now.known[row], now.rows[row], np.nan), desk.grid, low, high, same)
+    if found:
+        picture.facts["agreement"] = found.model_dump(mode="json")
+
+
+def _confidence(desk: Desk, now: Scene, view: View, moving: Take, picture: Picture) -> None:
+    """The 95 % confidence band of a moving-microphone take about its curve."""
+    row = now.index(view.selection)
+    if row is None or not moving.details.band_hz:
+        return
+    middle = _shown(desk, now, row, now.rows[row], view)
+    half = np.interp(np.log(desk.grid), np.log(moving.details.band_hz), moving.details.band_db)
+    picture.add("sure-low", middle - half, "edge", channel=view.selection)
+    picture.add("sure-high", middle + half, "edge", channel=view.selection)
+    picture.facts["moving"] = {
+        "averages": moving.details.averages,
+        "change_db": moving.details.change_db,
+        "band_db": float(np.median(moving.details.band_db)),
+    }
 
 
 def _bare_faint(desk: Desk, now: Scene, names: tuple[str, ...], view: View, picture: Picture) -> None:
@@ -257,8 +336,8 @@ def _correction(desk: Desk, picture: Picture, channel: Channel, tune: Tune, name
     bands = channel.bands
     rate = desk.processor.limits.rate
     total = np.ones(desk.grid.size, dtype=complex)
-    for n, band in enumerate(bands):
-        one = desk.predictor.sections(np.array([[band_section(band, rate)]]))[0]
+    for n, each in enumerate(bands):
+        one = desk.predictor.sections(np.array([[band_section(each, rate)]]))[0]
         total *= one
         picture.add(f"band-{n}", decibels(one), "band", pane="lower", channel=name)
     if tune.common:
@@ -275,7 +354,7 @@ def _proof(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
     predicted_tune = tune
     if one is not None:
         playing = set(one.channels)
-        predicted_tune = one.through
+        predicted_tune = through(desk, one)
     responses = predicted(desk, now, predicted_tune)
     if now.ids:
         whole = _level(desk, summed(now, responses, predicted_tune, playing), view)
@@ -318,3 +397,20 @@ def _handover(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture
         has = decibels(desk.predictor.channel(held.channels[driver.id], held.common))
         if not np.allclose(has, wanted, atol=0.01):
             picture.add(f"held-{driver.id}", has, "faint", channel=driver.id)
+
+
+def running(desk: Desk, channels: tuple[str, ...], now: Running, smoothing: float | None) -> Picture:
+    """The curve of a moving-microphone take under way, with its confidence band, in dB SPL."""
+    picture = Picture()
+    values = power_decibels(np.maximum(smooth(np.nan_to_num(now.power), desk.grid, smoothing), 0)) + desk.offset_db
+    values += rig.full_scale(desk) - NOMINAL_FULL_SCALE
+    correction = rig.rig(desk).correction
+    if correction is not None:
+        values -= decibels(corrections.on_grid(desk, correction))
+    values = np.where(np.isfinite(now.power), values, np.nan)
+    half = np.interp(np.log(desk.grid), np.log(now.bands_hz), now.band_db)
+    channel = channels[0] if len(channels) == 1 else ""
+    picture.add("running", values, "running", label=f"{now.count} averages", channel=channel)
+    picture.add("running-low", values - half, "edge", channel=channel)
+    picture.add("running-high", values + half, "edge", channel=channel)
+    return picture

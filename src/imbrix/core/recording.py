@@ -1,0 +1,77 @@
+"""From the recording of a whole schedule to what it shows, by whichever clock keeps the time."""
+
+from dataclasses import dataclass
+
+import numpy as np
+import scipy.fft
+
+from imbrix.core.marker import Timing, find
+from imbrix.core.reading import EARLY_S, Reading, UnusableError, read_impulse
+from imbrix.core.response import arrival
+from imbrix.core.schedule import Schedule
+from imbrix.core.signal import FloatArray, Impulse
+from imbrix.core.sweep import deconvolve, sweep_at
+
+
+@dataclass(frozen=True, slots=True)
+class Repeats:
+    """The impulse responses of each sweep of a schedule on one time axis, and the timing by marker if there is one."""
+
+    impulses: tuple[Impulse, ...]
+    timing: Timing | None
+
+    @property
+    def mean(self) -> Impulse:
+        """Their synchronous average: what they share stays, noise falls 3 dB with each doubling."""
+        first = self.impulses[0]
+        return Impulse(np.mean([one.samples for one in self.impulses], axis=0), first.rate, first.zero)
+
+
+def read_repeats(microphone: FloatArray, loopback: FloatArray | None, schedule: Schedule) -> Repeats:
+    """One impulse per sweep: against the loopback (n,), by marker, or against the stimulus with its arrival put
+    at a fixed place, where there is no clock. Raises UnusableError."""
+    rate = schedule.sweep.rate
+    early = round(EARLY_S * rate)
+    if schedule.marker is not None and loopback is None:
+        timing = find(microphone, schedule.marker, schedule.markers)
+        found = tuple(_stretched(microphone, schedule, timing, start, early) for start in schedule.sweeps)
+        return Repeats(found, timing)
+    impulses = []
+    for start in schedule.sweeps:
+        piece = slice(start, start + schedule.period)
+        if loopback is not None:
+            impulses.append(deconvolve(microphone[piece], loopback[piece], rate, zero=early))
+        else:
+            stimulus = sweep_at(schedule.sweep, np.arange(schedule.period, dtype=float))
+            impulses.append(deconvolve(microphone[piece], stimulus, rate, zero=0))
+    if loopback is None:
+        shift = round(arrival(impulses[0]) * rate) - early
+        impulses = [Impulse(np.roll(one.samples, -shift), rate, early) for one in impulses]
+    return Repeats(tuple(impulses), None)
+
+
+def _stretched(microphone: FloatArray, schedule: Schedule, timing: Timing, start: int, early: int) -> Impulse:
+    """Deconvolution by the sweep as the recorder's clock sees it; time zero is the anchor's arrival."""
+    zero = timing.recorded(start, schedule.markers[0])
+    first = int(np.floor(zero)) - early
+    piece = microphone[max(0, first) : first + early + schedule.period]
+    if first < 0 or piece.size < early + schedule.sweep.length:
+        raise UnusableError("the recording ends within the sweep: it began too late or was stopped too early")
+    position = (np.arange(piece.size) - early - (zero - np.floor(zero))) / (1.0 + timing.drift)
+    return deconvolve(piece, sweep_at(schedule.sweep, position), schedule.sweep.rate, zero=early)
+
+
+def read_schedule(microphone: FloatArray, loopback: FloatArray | None, schedule: Schedule) -> Reading:
+    """What the recording of a schedule shows. `timed` where a loopback or a marker kept the time."""
+    repeats = read_repeats(microphone, loopback, schedule)
+    return read_impulse(repeats.mean, timed=loopback is not None or repeats.timing is not None)
+
+
+def residual(microphone: FloatArray, stimulus: FloatArray, impulse: Impulse, rate: int, keep_s: float) -> FloatArray:
+    """What is left of a recording (n,) when the stimulus (n,) through the impulse's first `keep_s` is taken away."""
+    first = max(0, impulse.zero - round(0.01 * rate))
+    taps = impulse.samples[first : impulse.zero + round(keep_s * rate)]
+    lead = impulse.zero - first
+    size = scipy.fft.next_fast_len(microphone.size + taps.size, real=True)
+    model = scipy.fft.irfft(scipy.fft.rfft(stimulus, size) * scipy.fft.rfft(taps, size), size)
+    return microphone - model[lead : lead + microphone.size]

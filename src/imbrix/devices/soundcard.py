@@ -1,0 +1,108 @@
+"""Real sound cards through the optional package sounddevice (PortAudio).
+
+Where the package, the library or any device is missing, that is a stated condition.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from imbrix.core.signal import FloatArray
+
+BLOCK = 4096
+RATES = (44_100, 48_000, 88_200, 96_000, 176_400, 192_000)
+
+
+class DeviceLostError(OSError):
+    """The device disappeared or stopped; the message says what the driver said."""
+
+
+@dataclass(frozen=True, slots=True)
+class Card:
+    """A pair of devices that can play and record at once."""
+
+    name: str
+    inputs: int
+    outputs: int
+    rates: tuple[int, ...]
+
+
+def library() -> tuple[Any | None, str]:
+    """The package, or None and why it cannot be used."""
+    try:
+        import sounddevice
+    except ImportError:
+        return None, "the package sounddevice is not installed (install Imbrix with the extra 'soundcard')"
+    except OSError as error:
+        return None, f"PortAudio is not on this machine ({error})"
+    return sounddevice, ""
+
+
+def cards() -> tuple[list[Card], str]:
+    """The cards with inputs and outputs, and what stands in the way where there are none."""
+    sound, why = library()
+    if sound is None:
+        return [], why
+    try:
+        devices = list(sound.query_devices())
+    except Exception as error:
+        return [], f"the sound system does not answer ({error})"
+    found = []
+    for one in devices:
+        if one["max_input_channels"] < 1 or one["max_output_channels"] < 1:
+            continue
+        rates = tuple(rate for rate in RATES if _runs_at(sound, one["name"], rate))
+        found.append(Card(one["name"], one["max_input_channels"], one["max_output_channels"], rates))
+    return found, "" if found else "no device with both an input and an output was found"
+
+
+def _runs_at(sound: Any, name: str, rate: int) -> bool:
+    try:
+        sound.check_input_settings(device=name, samplerate=rate)
+        sound.check_output_settings(device=name, samplerate=rate)
+    except Exception:  # PortAudio's own error, or that the device was just taken away
+        return False
+    return True
+
+
+class SoundCard:
+    """One card at one rate. `inputs` counts its inputs; all outputs play the same samples."""
+
+    def __init__(self, card: Card, rate: int) -> None:
+        self.card = card
+        self.rate = rate
+        self.inputs = tuple(f"Input {n + 1}" for n in range(card.inputs))
+
+    def play_and_record(
+        self, samples: FloatArray, place: tuple[float, float] = (0.0, 0.0), moving: bool = False
+    ) -> Iterator[FloatArray]:
+        """Play (n,) samples on all outputs and yield recorded blocks (m, inputs); sums to n rows.
+
+        Raises DeviceLostError.
+        """
+        del place, moving  # where the microphone is, the person sees to
+        sound, why = library()
+        if sound is None:
+            raise DeviceLostError(why)
+        out = np.repeat(samples.astype(np.float32)[:, None], self.card.outputs, axis=1)
+        try:
+            with sound.Stream(
+                samplerate=self.rate,
+                device=self.card.name,
+                channels=(self.card.inputs, self.card.outputs),
+                blocksize=BLOCK,
+                dtype="float32",
+            ) as stream:
+                for first in range(0, samples.size, BLOCK):
+                    piece = out[first : first + BLOCK]
+                    stream.write(piece)
+                    heard, overflowed = stream.read(piece.shape[0])
+                    if overflowed:
+                        raise DeviceLostError("the computer was too slow for the sound card and samples were lost")
+                    yield np.asarray(heard, dtype=float)
+        except DeviceLostError:
+            raise
+        except Exception as error:
+            raise DeviceLostError(f"{self.card.name} stopped: {error}") from error

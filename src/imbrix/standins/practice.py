@@ -1,0 +1,54 @@
+"""Trouble switches and plugs of the stand-ins: what a person can practise with, and tests can set."""
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+
+class DeviceLostError(OSError):
+    """The device disappeared while it was playing."""
+
+
+class Practice(BaseModel):
+    """What is plugged where, and what is wrong. The switches do to the samples what the trouble does."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    plugged: Literal["microphone", "loop", "calibrator-94", "calibrator-114"] = "microphone"
+    microphone: Literal["measuring", "plain"] = "measuring"
+    pointing: Literal["source", "ceiling"] = "ceiling"
+    microphone_unplugged: bool = False
+    loopback_unplugged: bool = False
+    inputs_exchanged: bool = False
+    source_muted: bool = False
+    wrong_channel: bool = False
+    hum: bool = False
+    lorry: bool = False
+    door: bool = False
+    clock_drift: bool = False
+    gain_changed: bool = False
+    wired_backwards: bool = False
+    device_vanishes: bool = False
+
+
+SAYS: dict[str, str] = {
+    "microphone_unplugged": "The microphone is unplugged",
+    "loopback_unplugged": "The loopback cable is out",
+    "inputs_exchanged": "Microphone and loopback cables are exchanged",
+    "source_muted": "The source is muted",
+    "wrong_channel": "Mid L and Tweeter L hang on each other's outputs",
+    "hum": "Mains hum in the microphone cable",
+    "lorry": "A lorry passes",
+    "door": "A door slams",
+    "clock_drift": "A USB microphone with a clock of its own (50 ppm fast, no loopback)",
+    "gain_changed": "Somebody turned the input gain down by 7 dB",
+    "wired_backwards": "Mid L is wired backwards",
+    "device_vanishes": "The sound card is pulled out in the middle of a take",
+}
+"""The switches in words."""
+
+DRIFT_PPM = 50.0
+GAIN_CHANGE_DB = -7.0
+EXCHANGED_OUTPUTS = (4, 6)
+"""Processor outputs (from 1) whose wires are exchanged by `wrong_channel`: Mid L and Tweeter L of the demo."""
+BACKWARDS_OUTPUT = 4
