@@ -1,6 +1,6 @@
 /** What this window shows and is in the middle of; nothing of the project itself. */
 import { create } from 'zustand';
-import type { Edit, Picture, Progress } from './api/types';
+import type { Edit, Growing, Picture, Progress, RigPart } from './api/types';
 
 export type Mode = 'dark' | 'light';
 
@@ -21,6 +21,13 @@ interface Desk {
   limits: Limits;
   draft: Edit[];
   picture: Picture | null;
+  growing: Growing | null;
+  part: RigPart;
+  tab: 'record' | 'takes' | 'check' | 'files';
+  method: 'sweep' | 'moving';
+  note: string;
+  olderTake: number | null;
+  noticed: boolean;
   progress: Progress | null;
   linked: boolean;
   error: string | null;
@@ -45,6 +52,13 @@ export const useDesk = create<Desk>((set) => ({
   limits: { count: 6, boost_db: 3, cut_db: 12, most_q: 6, low_hz: 20, high_hz: 20000 },
   draft: [],
   picture: null,
+  growing: null,
+  part: 'device',
+  tab: 'record',
+  method: 'sweep',
+  note: '',
+  olderTake: null,
+  noticed: false,
   progress: null,
   linked: true,
   error: null,

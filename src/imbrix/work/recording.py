@@ -51,7 +51,8 @@ def start_sweep(recorder: Recorder, slug: str, channels: tuple[str, ...], purpos
         )
         recorder.say(stage="computing", done=1.0, seconds_left=0.0)
         take_id = keep_sweep(desk, slug, channels, purpose, parts, through, recorded, note)
-        recorder.say(stage="kept", take_id=take_id)
+        doubt = any(one["weight"] == "doubt" for one in troubles_of(desk, slug).get(take_id, []))
+        recorder.say(stage="kept", take_id=take_id, result={"doubt": doubt})
 
     recorder.start("take", job, channels=channels, purpose=purpose)
 

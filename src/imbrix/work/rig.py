@@ -83,6 +83,10 @@ class ReferenceDone(Value):
     correction: int | None
 
 
+def _none_chosen() -> dict[Pointing, int | None]:
+    return {"source": None, "ceiling": None}
+
+
 class Rig(Value):
     """All choices and results. Inputs are counted from 0; `input_names` are the person's own."""
 
@@ -95,7 +99,7 @@ class Rig(Value):
     timing: Literal["loopback", "marker", "none"] = "loopback"
     anchor: str = ""
     pointing: Pointing = "ceiling"
-    corrections: dict[Pointing, int | None] = Field(default_factory=lambda: {"source": None, "ceiling": None})
+    corrections: dict[Pointing, int | None] = Field(default_factory=_none_chosen)
     sweep: SweepChoice = SweepChoice()
     moving: MovingChoice = MovingChoice()
     positions: tuple[Position, ...] = (
@@ -337,6 +341,10 @@ def ready_line(desk: Desk) -> list[dict[str, str]]:
     def part(key: str, name: str, state: str, says: str) -> dict[str, str]:
         return {"key": key, "name": name, "state": state, "says": says}
 
+    unanchored = now_set.timing == "marker" and not now_set.anchor
+    takes_say = f"sweep of {now_set.sweep.length / now_set.rate:.1f} s"
+    takes_say += f", {now_set.sweep.repeats} times" if now_set.sweep.repeats > 1 else ""
+    clock = {"loopback": "time by loopback", "marker": f"time by marker of {now_set.anchor}", "none": "no time kept"}
     check, reference, level = now_set.check, now_set.reference, now_set.level
     bad = [line.what.lower() for line in check.lines if not line.good] if check else []
     return [
@@ -374,6 +382,12 @@ def ready_line(desk: Desk) -> list[dict[str, str]]:
             "not calibrated: dB by the sheet or nominal"
             if not reference
             else old.get("reference") or f"0 dBFS is {reference.full_scale_db_spl:.1f} dB SPL, by {reference.how}",
+        ),
+        part(
+            "takes",
+            "Takes",
+            "missing" if unanchored else "set",
+            "a marker needs an anchor driver" if unanchored else f"{takes_say}, {clock[now_set.timing]}",
         ),
     ]
 

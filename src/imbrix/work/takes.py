@@ -325,8 +325,9 @@ def joined(desk: Desk, force: Force) -> ComplexArray:
     if force.moving is None or force.moving.id == force.take.id:
         return fixed
     wide = np.abs(bare(desk, force.moving))
-    phase = fixed / np.maximum(np.abs(fixed), 1e-15)
-    return np.where(np.isfinite(wide), wide * phase, fixed)
+    both = np.isfinite(fixed) & np.isfinite(wide)
+    phase = np.where(both, fixed, 1.0) / np.maximum(np.abs(np.where(both, fixed, 1.0)), 1e-15)
+    return np.where(both, np.where(both, wide, 0.0) * phase, fixed)
 
 
 def band(desk: Desk, one: Take) -> tuple[float, float]:

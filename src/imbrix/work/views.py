@@ -105,7 +105,7 @@ def _rig(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Pic
     for pointing, wanted in chosen.corrections.items():
         if wanted is not None:
             values = decibels(corrections.on_grid(desk, wanted))
-            role = "bold-sum" if pointing == chosen.pointing else "sum-faint"
+            role = "bold-sum" if pointing == chosen.pointing else "reference"
             picture.add(f"microphone-{pointing}", values, role, label=f"microphone, pointing at the {pointing}")
     if chosen.check:
         own = rig.check_curve(desk, chosen.check.made, against_reference=False)

@@ -1,10 +1,11 @@
 /** The live socket: one request in flight, the latest wish next; pictures and progress come back. */
-import type { Curve, Edit, Picture, Progress, View } from './types';
+import type { Curve, Edit, Growing, Picture, Progress, View } from './types';
 
 interface Wish { view: View; edits: Edit[] }
 interface Handlers {
   picture: (picture: Picture) => void;
   progress: (progress: Progress) => void;
+  growing: (growing: Growing) => void;
   error: (says: string) => void;
   linked: (linked: boolean) => void;
 }
@@ -65,8 +66,13 @@ export class Live {
       }
       return;
     }
+    const frame = decode(data);
+    if ('running' in frame) {
+      this.on.growing(frame as unknown as Growing);
+      return;
+    }
     this.busy = false;
-    this.on.picture(decode(data));
+    this.on.picture(frame);
     this.next();
   }
 

@@ -3,9 +3,9 @@ import type { components } from './schema.generated';
 
 export type Edit = components['schemas']['EditsIn']['edits'][number];
 export type FitLimits = components['schemas']['FitLimits'];
-export type Kind = 'sub' | 'midbass' | 'mid' | 'tweeter' | 'full';
+export type Kind = 'sub' | 'midbass' | 'mid' | 'tweeter' | 'full' | 'centre' | 'rear';
 export type Side = 'left' | 'right' | 'both';
-export type Stage = 'drivers' | 'seams' | 'voice' | 'proof' | 'handover';
+export type Stage = 'rig' | 'drivers' | 'seams' | 'voice' | 'proof' | 'handover';
 export type BandKind = 'peaking' | 'low_shelf' | 'high_shelf' | 'all_pass';
 export type Shape = 'butterworth' | 'linkwitz-riley' | 'bessel';
 
@@ -25,19 +25,54 @@ export interface Tune {
 }
 export interface DriverReading {
   take_id: number; low_hz: number; high_hz: number; over_noise_db: number; arrival_ms: number;
-  timed: boolean; made: string; method: string;
+  timed: boolean; clock: string; made: string; method: string; moving_id: number | null;
 }
+export interface TroubleSaid { kind: string; weight: 'doubt' | 'note'; says: string; evidence: string; tries: string }
+export interface Evidence {
+  peak_dbfs: number; noise_dbfs: number; loopback_dbfs: number | null; over_noise_db: Record<string, number>;
+  repeat_db: number | null; low_hz: number; high_hz: number; arrival_ms: number; drift_ppm: number | null;
+}
+export interface Agreement { level_db: number; shape_db: number; later_us: number | null; turned: boolean }
 export interface Take {
   id: number; channels: string[]; purpose: 'driver' | 'proof'; method: string; timed: boolean;
-  note: string; discarded: boolean; made: string; revision_id: number;
+  note: string; discarded: boolean; made: string; revision_id: number; clock: string; rate: number;
+  correction: number | null; position: string; repeats: number; averages: number;
+  troubles: TroubleSaid[]; judged: boolean; evidence: Evidence | null; agrees: Agreement | null;
 }
+export interface Position { name: string; x_cm: number; y_cm: number }
+export interface Line { what: string; found: string; good: boolean; tries: string }
+export type RigPart = 'device' | 'microphone' | 'check' | 'level' | 'reference' | 'takes';
+export interface Rig {
+  device: string; rate: number; known_inputs: number; microphone_input: number; reference_input: number | null;
+  input_names: string[]; timing: 'loopback' | 'marker' | 'none'; anchor: string; pointing: 'source' | 'ceiling';
+  corrections: Record<'source' | 'ceiling', number | null>;
+  sweep: { low_hz: number; high_hz: number; length: number; level_db: number; repeats: number; countdown_s: number };
+  moving: { size: number; window: string; overlap: number; averages: number; level_db: number };
+  positions: Position[]; position: string;
+  check: { made: string; device: string; rate: number; lines: Line[]; latency: number; noise_dbfs: number } | null;
+  level: { made: string; peak_dbfs: number; noise_dbfs: number; over_noise_db: Record<string, number> } | null;
+  reference: { made: string; full_scale_db_spl: number; how: string } | null;
+  ready: { key: RigPart; name: string; state: 'set' | 'stale' | 'missing'; says: string }[];
+  devices: { id: string; name: string; inputs: number; outputs: number; rates: number[] }[]; no_cards: string;
+  correction_list: { id: number; name: string; pointing: string; origin: string; sensitivity: string }[];
+  practice: Practice | null; switches: Record<string, string>; full_scale_db_spl: number;
+}
+export interface Practice {
+  plugged: 'microphone' | 'loop' | 'calibrator-94' | 'calibrator-114'; microphone: 'measuring' | 'plain'; pointing: 'source' | 'ceiling';
+  [name: string]: string | boolean;
+}
+export interface Turn { channel: string; state: 'waiting' | 'done' | 'skipped'; take_id: number | null }
+export interface Round { turns: Turn[]; method: 'sweep' | 'moving' }
+export interface Reference { id: number; name: string; shown: boolean; shift_db: number }
+export interface Layout { drivers: Driver[]; seat: 'left' | 'right' }
+export interface Remark { says: string; bars: boolean }
 export interface Finding {
   kind: string; about: string; says: string; evidence: string; action: string | null; remedy: Edit[];
 }
 export interface Change { channel: string; what: string; before: string; after: string }
 export interface Range { least: number; most: number; step: number }
 export interface Project {
-  slug: string; name: string; layout: { drivers: Driver[]; seat: 'left' | 'right' }; seams: Seam[];
+  slug: string; name: string; layout: Layout; rig: Rig; round: Round; references: Reference[]; remarks: Remark[]; notice: string; seams: Seam[];
   grid: number[]; offset_db: number;
   revision: { id: number; number: number; summary: string; name: string | null; can_undo: boolean; can_redo: boolean };
   tune: Tune; guarded: string[]; drivers: Record<string, DriverReading>; takes: Take[]; findings: Finding[];
@@ -53,7 +88,7 @@ export interface Project {
 }
 export interface View {
   stage: Stage; smoothing: number | null; selection: string; seam: string; take: number | null;
-  compare: number | null; before: boolean; low_hz: number; high_hz: number;
+  compare: number | null; before: boolean; part: string; low_hz: number; high_hz: number;
 }
 export interface Curve {
   id: string; role: string; label: string; pane: 'main' | 'lower' | 'scan'; channel: string;
@@ -71,13 +106,21 @@ export interface Facts {
   target_level_db?: number; share_db?: number; measured_at?: string;
   take?: { id: number; channels: string[]; made: string; revision_id: number };
   prediction?: { rms: number; worst: number; mean: number };
+  agreement?: Agreement; moving?: { averages: number; change_db: number | null; band_db: number };
 }
 export interface Picture { seq: number; view: View; tune: Tune; draft: boolean; revision: number; facts: Facts; curves: Curve[] }
+export interface Meter { name: string; now: number; held: number; most: number }
 export interface Progress {
-  stage: 'idle' | 'playing' | 'computing' | 'kept' | 'refused' | 'aborted'; channels: string[];
-  purpose: 'driver' | 'proof'; done: number; seconds_left: number; peak_dbfs: number; message: string;
-  take_id: number | null; version: number;
+  kind: 'take' | 'moving' | 'check' | 'level' | 'calibrate' | 'signal' | 'channels' | 'polarity';
+  stage: 'idle' | 'countdown' | 'waiting' | 'playing' | 'computing' | 'kept' | 'done' | 'refused' | 'aborted'; channels: string[];
+  purpose: 'driver' | 'proof'; done: number; seconds_left: number; peak_dbfs: number; meters: Meter[]; averages: number;
+  change_db: number | null; message: string; cause: string; take_id: number | null; version: number;
+  result: {
+    doubt?: boolean; made?: string; ear?: string; level_dbfs_c?: number; meter_db_c?: number | null;
+    channel?: string; heard?: boolean; positive?: boolean; sure?: number; shape?: number[];
+  } | null;
 }
+export interface Growing { channels: string[]; curves: Curve[] }
 export interface Offer {
   delay_ms: number; inverted: boolean; change: string; mean_db: number; worst_db: number; edits: Edit[];
 }

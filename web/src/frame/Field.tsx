@@ -62,7 +62,7 @@ export function Choice<T extends string | number>({ label, value, options, hideL
   return (
     <Box sx={{ minWidth: 0, flex: 1 }}>
       {!hideLabel && <Typography variant="caption" color="text.secondary" noWrap component="div">{label}</Typography>}
-      <Select value={value} input={<InputBase sx={{ ...sx, pr: 0, '& .MuiSelect-select': { pr: '18px !important' }, '& .MuiSelect-icon': { right: 0, fontSize: 18 } }} />} SelectDisplayProps={{ 'aria-label': label } as object}
+      <Select value={value} displayEmpty input={<InputBase sx={{ ...sx, pr: 0, '& .MuiSelect-select': { pr: '18px !important' }, '& .MuiSelect-icon': { right: 0, fontSize: 18 } }} />} SelectDisplayProps={{ 'aria-label': label } as object}
         onChange={(event) => onChange(event.target.value as T)} MenuProps={{ transitionDuration: 0 }}>
         {options.map((option) => <MenuItem key={option.value} value={option.value} dense>{option.text}</MenuItem>)}
       </Select>

@@ -10,8 +10,9 @@ import { useDesk } from '../store';
 import { Finder } from './Finder';
 import { Header } from './Header';
 import { KeysHelp } from './KeysHelp';
-import { Findings, Trouble } from './Panel';
+import { Findings, Notice, Trouble } from './Panel';
 import { Revisions } from './Revisions';
+import { System } from './System';
 import { Unsent } from './Unsent';
 import { useActions, type Sheet } from './actions';
 import { useProject, type Work } from './useProject';
@@ -39,14 +40,14 @@ function Opened({ work }: { work: Work }) {
   const { Plots, Panel } = STAGES[stage] ?? STAGES.drivers;
 
   useEffect(() => {
-    if (!seam) set({ seam: project.seams[0].id });
+    if (!project.seams.some((one) => one.id === seam)) set({ seam: project.seams[0]?.id ?? '' });
   }, [seam, project, set]);
   useEffect(() => {
     set({ error: null, band: null });
   }, [stage, set]);
 
   const select = (id: string) => set({ selection: id, band: null });
-  const chosen = selection || (stage === 'drivers' ? project.layout.drivers[0].id : '');
+  const chosen = selection || (stage === 'drivers' ? project.round.turns[0].channel : '');
   const corner = (id: string, end: 'high_pass' | 'low_pass', hertz: number, done: boolean) => {
     const edits: Edit[] = [{ do: 'crossover', channel: id, end, corner_hz: hertz, off: false }];
     if (done) void commit(edits); else draft(edits);
@@ -71,13 +72,15 @@ function Opened({ work }: { work: Work }) {
           onSeam={openSeam} onCorner={corner} onMute={mute} onSolo={solo} />
       </Box>
       <Box component="aside" aria-label="Settings" sx={{ bgcolor: 'background.paper', p: 1.75, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: 1.25 }}>
+        {project.notice && !desk.noticed && <Notice says={project.notice} onClose={() => set({ noticed: true })} />}
         <Trouble says={error} onClose={() => set({ error: null })} />
         <Panel work={work} selection={chosen} />
         {showFindings && <Findings findings={stage === 'voice' ? findings.filter((f) => f.about === chosen) : findings} onApply={apply} />}
       </Box>
       <KeysHelp open={sheet === 'keys'} actions={actions} onClose={() => setSheet(null)} />
       <Finder open={sheet === 'finder'} actions={actions} onClose={() => setSheet(null)} />
-      {sheet === 'revisions' && <Revisions work={work} onClose={() => setSheet(null)} />}
+      {sheet === 'revisions' && <Revisions work={work} onClose={() => setSheet(null)} onSystem={() => setSheet('system')} />}
+      {sheet === 'system' && <System work={work} onClose={() => setSheet(null)} />}
       {sheet === 'unsent' && <Unsent work={work} onClose={() => setSheet(null)} />}
     </Box>
   );

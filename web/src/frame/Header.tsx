@@ -1,5 +1,6 @@
 /** One line: mark, project and its save state, the stages, the processor, undo, redo, theme, help. */
 import DarkMode from '@mui/icons-material/DarkModeOutlined';
+import Build from '@mui/icons-material/SchoolOutlined';
 import HelpOutline from '@mui/icons-material/HelpOutlineOutlined';
 import LightMode from '@mui/icons-material/LightModeOutlined';
 import Redo from '@mui/icons-material/RedoOutlined';
@@ -10,10 +11,12 @@ import IconButton from '@mui/material/IconButton';
 import Tooltip from '@mui/material/Tooltip';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
+import { useState } from 'react';
 import type { Stage } from '../api/types';
 import { STAGE_LIST } from '../stages/list';
 import { useDesk } from '../store';
 import type { Action, Sheet } from './actions';
+import { PracticeMenu } from './PracticeMenu';
 import type { Work } from './useProject';
 
 export function Mark() {
@@ -31,6 +34,8 @@ export function Header({ work, go, open, actions }: { work: Work; go: (stage: St
   const { project, stage } = work;
   const { own } = useTheme();
   const { draft, linked, mode, set } = useDesk();
+  const [practice, setPractice] = useState<HTMLElement | null>(null);
+  const troubled = project.rig.practice !== null && Object.entries(project.rig.practice).some(([name, value]) => (name === 'plugged' ? value !== 'microphone' : value === true));
   const run = (id: string) => actions.find((one) => one.id === id)?.run();
   const unsent = project.link.unsent.length;
   const muted = project.link.all_muted;
@@ -45,7 +50,7 @@ export function Header({ work, go, open, actions }: { work: Work; go: (stage: St
     <Box component="header" sx={{ gridColumn: '1 / -1', display: 'flex', alignItems: 'center', gap: 1.5, px: 1.75, bgcolor: 'background.paper', borderBottom: 1, borderColor: 'divider', minWidth: 0 }}>
       <Mark />
       <Typography component="h1" sx={{ fontSize: 19, fontWeight: 600, '@media (max-width: 1150px)': { display: 'none' } }}>Imbrix</Typography>
-      <ButtonBase onClick={() => open('revisions')} title="Revisions of the project" data-testid="project" sx={{ textAlign: 'left', display: 'block', px: 0.5, borderRadius: 1, minWidth: 0, flexShrink: 1 }}>
+      <ButtonBase onClick={() => open('revisions')} title="Revisions of the project, other projects, the system" data-testid="project" sx={{ textAlign: 'left', display: 'block', px: 0.5, borderRadius: 1, minWidth: 0, flexShrink: 1 }}>
         <Typography noWrap sx={{ fontSize: 13, fontWeight: 600, lineHeight: '18px' }}>{project.name}</Typography>
         <Typography noWrap color="text.secondary" data-testid="save-state" sx={{ fontSize: 11, lineHeight: '15px' }}>
           {`revision ${project.revision.number}${project.revision.name ? ` “${project.revision.name}”` : ''} · ${state}`}
@@ -56,7 +61,7 @@ export function Header({ work, go, open, actions }: { work: Work; go: (stage: St
           const here = one.id === stage;
           return (
             <ButtonBase key={one.id} onClick={() => go(one.id)} aria-current={here ? 'page' : undefined} data-testid={`stage-${one.id}`}
-              sx={{ display: 'block', textAlign: 'left', pl: 2, pr: 1, height: 34, minWidth: { xs: 82, lg: 104 }, bgcolor: here ? own.clay : own.raised, color: here ? own.onClay : 'text.primary',
+              sx={{ display: 'block', textAlign: 'left', pl: 2, pr: 1, height: 34, minWidth: { xs: 74, lg: 92 }, bgcolor: here ? own.clay : own.raised, color: here ? own.onClay : 'text.primary',
                 clipPath: 'polygon(0 0, calc(100% - 9px) 0, 100% 100%, 9px 100%)' }}>
               <Typography sx={{ fontSize: 12.5, fontWeight: 600, lineHeight: '16px' }}>{one.name}</Typography>
               <Typography noWrap sx={{ fontSize: 10.5, lineHeight: '13px', color: here ? 'inherit' : own.quiet }}>{project.stages[one.id]}</Typography>
@@ -69,11 +74,13 @@ export function Header({ work, go, open, actions }: { work: Work; go: (stage: St
         {processor}
       </ButtonBase>
       <Box sx={{ display: 'flex', flexShrink: 0 }}>
+        <Tooltip title={troubled ? 'Practice: something is switched on' : 'Practice'}><IconButton size="small" aria-label="Practice" data-testid="practice" onClick={(event) => setPractice(event.currentTarget)} sx={{ color: troubled ? own.clayText : undefined }}><Build fontSize="small" /></IconButton></Tooltip>
         <Tooltip title="Undo (Ctrl Z)"><span><IconButton size="small" aria-label="Undo" disabled={!project.revision.can_undo} onClick={() => run('undo')}><Undo fontSize="small" /></IconButton></span></Tooltip>
         <Tooltip title="Redo (Ctrl Shift Z)"><span><IconButton size="small" aria-label="Redo" disabled={!project.revision.can_redo} onClick={() => run('redo')}><Redo fontSize="small" /></IconButton></span></Tooltip>
         <Tooltip title={mode === 'dark' ? 'Light' : 'Dark'}><IconButton size="small" aria-label={mode === 'dark' ? 'Light theme' : 'Dark theme'} onClick={flip}>{mode === 'dark' ? <LightMode fontSize="small" /> : <DarkMode fontSize="small" />}</IconButton></Tooltip>
         <Tooltip title="Keys (?)"><IconButton size="small" aria-label="Show the keys" onClick={() => open('keys')}><HelpOutline fontSize="small" /></IconButton></Tooltip>
       </Box>
+      <PracticeMenu work={work} anchor={practice} onClose={() => setPractice(null)} />
     </Box>
   );
 }

@@ -45,6 +45,10 @@ export function Trouble({ says, onClose }: { says: string | null; onClose: () =>
   return <Alert severity="error" variant="outlined" onClose={onClose} data-testid="trouble" sx={{ py: 0, fontSize: 12.5 }}>{says}</Alert>;
 }
 
+export function Notice({ says, onClose }: { says: string; onClose: () => void }) {
+  return <Alert severity="info" variant="outlined" onClose={onClose} data-testid="notice" sx={{ py: 0, fontSize: 12.5 }}>{says}</Alert>;
+}
+
 export function Findings({ findings, onApply }: { findings: Finding[]; onApply: (finding: Finding) => void }) {
   return findings.map((one) => (
     <Box key={`${one.kind}-${one.about}-${one.says}`} data-testid="finding" sx={{ borderLeft: 3, borderColor: 'primary.main', pl: 1, py: 0.25 }}>
@@ -55,6 +59,6 @@ export function Findings({ findings, onApply }: { findings: Finding[]; onApply: 
   ));
 }
 
-export const KeyLine = ({ children }: { children: ReactNode }) => (
-  <Typography variant="caption" color="text.secondary" sx={{ mt: 'auto', pt: 0.5 }}>{children}</Typography>
+export const KeyLine = ({ children, follows }: { children: ReactNode; follows?: boolean }) => (
+  <Typography variant="caption" color="text.secondary" sx={{ mt: follows ? 0 : 'auto', pt: 0.5 }}>{children}</Typography>
 );

@@ -13,7 +13,7 @@ import { clock } from '../format';
 import { useDesk } from '../store';
 import type { Work } from './useProject';
 
-export function Revisions({ work, onClose }: { work: Work; onClose: () => void }) {
+export function Revisions({ work, onClose, onSystem }: { work: Work; onClose: () => void; onSystem: () => void }) {
   const { slug, project, act } = work;
   const { compare, set } = useDesk();
   const queries = useQueryClient();
@@ -32,7 +32,7 @@ export function Revisions({ work, onClose }: { work: Work; onClose: () => void }
   const restore = (one: Revision) => void act(() => settled(client.POST('/api/projects/{slug}/revisions/{revision_id}/restore', at(one.id)))).then(onClose);
   return (
     <Dialog open onClose={onClose} transitionDuration={0} fullWidth maxWidth="md" aria-labelledby="revisions-title">
-      <DialogTitle id="revisions-title">Revisions</DialogTitle>
+      <DialogTitle id="revisions-title" sx={{ display: 'flex', justifyContent: 'space-between' }}>Revisions<Button variant="outlined" onClick={onSystem} data-testid="open-system">Projects and system</Button></DialogTitle>
       <DialogContent sx={{ maxHeight: 520 }}>
         <Typography color="text.secondary" sx={{ fontSize: 12.5, mb: 1 }}>
           Every change is one. Name those you want to find again; “Compare” lays its predicted curve beside the present one in Seams, Voice and Proof.

@@ -8,18 +8,17 @@ import { useDesk } from '../store';
 import type { Work } from './useProject';
 
 /** What is laid over the page. */
-export type Sheet = 'keys' | 'revisions' | 'finder' | 'unsent' | null;
+export type Sheet = 'keys' | 'revisions' | 'finder' | 'unsent' | 'system' | null;
 
 export interface Action { id: string; name: string; key: string; match: (event: KeyboardEvent) => boolean; run: (event?: KeyboardEvent) => void }
 
 const pressed = (key: string) => (event: KeyboardEvent) => event.key.toLowerCase() === key && !event.ctrlKey && !event.metaKey;
 
 export function useActions(work: Work, selection: string, go: (stage: Stage) => void, open: (sheet: Sheet) => void): Action[] {
-  const { project, tune, stage, commit, act, recording, slug } = work;
+  const { project, tune, stage, commit, act, recording, slug, stop } = work;
   const { set } = useDesk.getState();
   const path = { params: { path: { slug } } };
   const channel = selection ? tune.channels[selection] : null;
-  const stop = () => void act(() => settled(client.POST('/api/projects/{slug}/takes/abort', path)));
   const change = (values: { gain_db?: number; delay_s?: number; inverted?: boolean; muted?: boolean }) => {
     if (selection) void commit([{ do: 'channel', channel: selection, ...values }]);
   };
@@ -40,6 +39,11 @@ export function useActions(work: Work, selection: string, go: (stage: Stage) => 
     if (stage === 'seams') {
       const all = project.seams.map((s) => s.id);
       set({ seam: all[(all.indexOf(useDesk.getState().seam) + 1) % all.length] });
+    } else if (stage === 'drivers') {
+      const order = project.round.turns;
+      const at = order.findIndex((one) => one.channel === selection);
+      const after = [...order.slice(at + 1), ...order.slice(0, at + 1)];
+      set({ selection: (after.find((one) => one.state !== 'skipped') ?? after[0]).channel, olderTake: null });
     } else set({ selection: ids[(ids.indexOf(selection) + 1) % ids.length], band: null });
   };
   const list: Action[] = [
@@ -63,6 +67,17 @@ export function useActions(work: Work, selection: string, go: (stage: Stage) => 
     { id: 'undo', name: 'Undo', key: 'Ctrl Z', match: (e) => (e.ctrlKey || e.metaKey) && !e.shiftKey && e.key.toLowerCase() === 'z', run: () => void act(() => settled(client.POST('/api/projects/{slug}/undo', path))) },
     { id: 'redo', name: 'Redo', key: 'Ctrl Shift Z', match: (e) => (e.ctrlKey || e.metaKey) && e.shiftKey && e.key.toLowerCase() === 'z', run: () => void act(() => settled(client.POST('/api/projects/{slug}/redo', path))) },
     { id: 'send', name: 'Send to the processor', key: '', match: () => false, run: () => void act(() => settled(client.POST('/api/projects/{slug}/processor/send', path))) },
+    { id: 'discard', name: 'Discard the last take', key: 'Backspace', match: pressed('backspace'), run: () => {
+      const last = project.takes.find((one) => one.purpose === 'driver' && !one.discarded);
+      if (stage === 'drivers' && last) void act(() => settled(client.PUT('/api/projects/{slug}/takes/{take_id}/discarded', { params: { path: { slug, take_id: last.id } }, body: { discarded: true } })));
+    } },
+    { id: 'redo-take', name: 'Redo the last take', key: 'R', match: pressed('r'), run: () => {
+      const last = project.takes.find((one) => one.purpose === 'driver');
+      if (stage !== 'drivers' || !last || recording) return;
+      set({ selection: last.channels[0] });
+      recordForStage(work, last.channels[0]);
+    } },
+    { id: 'system', name: 'Projects and system', key: '', match: () => false, run: () => open('system') },
     { id: 'revisions', name: 'Revisions', key: '', match: () => false, run: () => open('revisions') },
     { id: 'finder', name: 'Find an action', key: 'Ctrl K', match: (e) => (e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k', run: () => open('finder') },
     { id: 'keys', name: 'Show the keys', key: '?', match: (e) => e.key === '?', run: () => open('keys') },

@@ -13,13 +13,13 @@ export const palettes: Record<Mode, Palette> = {
     ground: '#171c22', panel: '#1e252d', raised: '#28313b', plot: '#12161b', line: '#2c3641', grid: '#232b34',
     text: '#e8e4dc', quiet: '#a3aeb9', clay: '#df7b52', clayText: '#e88a63', onClay: '#17110d', good: '#7bc47f',
     sum: '#f3efe6',
-    ways: { sub: '#8a8cff', midbass: '#2fb8a6', mid: '#e2b447', tweeter: '#ec7ba4', full: '#9fb98a' },
+    ways: { sub: '#8a8cff', midbass: '#2fb8a6', mid: '#e2b447', tweeter: '#ec7ba4', full: '#9fb98a', centre: '#6fb3d9', rear: '#c49be0' },
   },
   light: {
     ground: '#ece7dc', panel: '#f5f1e8', raised: '#e3dccd', plot: '#fbf8f1', line: '#c9c0ae', grid: '#e6dfd1',
     text: '#232a31', quiet: '#56616c', clay: '#b4512a', clayText: '#9c431f', onClay: '#ffffff', good: '#2e6b33',
     sum: '#1c2228',
-    ways: { sub: '#5456cf', midbass: '#0c7466', mid: '#866000', tweeter: '#b02f66', full: '#4d6a3c' },
+    ways: { sub: '#5456cf', midbass: '#0c7466', mid: '#866000', tweeter: '#b02f66', full: '#4d6a3c', centre: '#1f6a94', rear: '#7a4a9c' },
   },
 };
 

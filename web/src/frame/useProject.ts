@@ -4,8 +4,11 @@ import { useCallback, useEffect, useMemo, useRef } from 'react';
 import { useParams } from 'react-router';
 import { client, Refusal, settled } from '../api/client';
 import { Live } from '../api/live';
-import type { Edit, Project, Stage, Tune, View } from '../api/types';
+import type { Edit, Progress, Project, Stage, Tune, View } from '../api/types';
 import { useDesk } from '../store';
+
+export const running = (progress: Progress | null): boolean =>
+  progress !== null && ['countdown', 'waiting', 'playing', 'computing'].includes(progress.stage);
 
 export interface Work {
   project: Project; tune: Tune; stage: Stage; slug: string;
@@ -15,7 +18,13 @@ export interface Work {
   commit: (edits: Edit[], summary?: string) => Promise<void>;
   /** Any call that answers with the project's state. */
   act: (call: () => Promise<unknown>) => Promise<boolean>;
-  record: (channels: string[], purpose: 'driver' | 'proof', sendFirst?: boolean) => void;
+  record: (channels: string[], purpose: 'driver' | 'proof', sendFirst?: boolean, method?: 'sweep' | 'moving') => void;
+  /** Stop whatever sounds or records. */
+  stop: () => void;
+  /** Any call that answers with the rig. */
+  onRig: (call: () => Promise<unknown>) => Promise<boolean>;
+  /** Any call that begins a recording. */
+  begin: (call: () => Promise<unknown>) => Promise<boolean>;
   recording: boolean;
 }
 
@@ -37,12 +46,15 @@ export function useProject(): Work | null {
     let lost = false;
     const socket = new Live(slug, {
       picture: (picture) => set({ picture }),
+      growing: (growing) => set({ growing }),
       progress: (progress) => {
         const before = useDesk.getState().progress;
         set({ progress });
-        if (progress.stage === 'kept' && before?.version !== progress.version) {
-          set({ proofTake: null });
-          void refresh();
+        if (before?.version === progress.version) return;
+        if (progress.stage === 'kept') set({ proofTake: null, olderTake: null, note: '' });
+        if (!running(progress)) {
+          set({ growing: null });
+          if (progress.stage !== 'idle' && before && running(before)) void refresh();
         }
       },
       error: (error) => set({ error }),
@@ -56,11 +68,12 @@ export function useProject(): Work | null {
     return () => socket.close();
   }, [slug, set, refresh]);
 
-  const selection = desk.selection || (stage === 'drivers' ? (project?.layout.drivers[0].id ?? '') : '');
+  const selection = desk.selection || (stage === 'drivers' ? (project?.round.turns[0].channel ?? '') : '');
   const view: View = useMemo(() => ({
-    stage, smoothing: desk.smoothing, selection, seam: desk.seam, take: stage === 'proof' ? desk.proofTake : null,
-    compare: desk.compare, before: desk.before, low_hz: desk.low, high_hz: desk.high,
-  }), [stage, desk.smoothing, selection, desk.seam, desk.proofTake, desk.compare, desk.before, desk.low, desk.high]);
+    stage, smoothing: desk.smoothing, selection, seam: desk.seam,
+    take: stage === 'proof' ? desk.proofTake : stage === 'drivers' ? desk.olderTake : null,
+    compare: desk.compare, before: desk.before, part: stage === 'rig' ? desk.part : '', low_hz: desk.low, high_hz: desk.high,
+  }), [stage, desk.smoothing, selection, desk.seam, desk.proofTake, desk.olderTake, desk.compare, desk.before, desk.part, desk.low, desk.high]);
 
   useEffect(() => {
     if (project) live.current?.want({ view, edits: desk.draft });
@@ -85,15 +98,29 @@ export function useProject(): Work | null {
 
   const draft = useCallback((edits: Edit[]) => set({ draft: edits }), [set]);
 
-  const record = useCallback((channels: string[], purpose: 'driver' | 'proof', sendFirst = false) => {
+  const record = useCallback((channels: string[], purpose: 'driver' | 'proof', sendFirst = false, method: 'sweep' | 'moving' = 'sweep') => {
     void act(async () => {
       let state: unknown;
       if (sendFirst) state = await settled(client.POST('/api/projects/{slug}/processor/send', path));
-      const sweep = { low_hz: 10, high_hz: 23000, length: 2 ** 17, level_db: -24 };
-      await settled(client.POST('/api/projects/{slug}/takes', { ...path, body: { channels, purpose, sweep } }));
+      const { note } = useDesk.getState();
+      const body = { channels, purpose, method, note: purpose === 'driver' ? note : '' };
+      await settled(client.POST('/api/projects/{slug}/takes', { ...path, body }));
       return state;
     });
   }, [act, path]);
+
+  const stop = useCallback(() => {
+    void act(() => settled(client.POST('/api/projects/{slug}/takes/abort', path)));
+  }, [act, path]);
+
+  const begin = useCallback(async (call: () => Promise<unknown>) => act(async () => {
+    await call();
+  }), [act]);
+
+  const onRig = useCallback(async (call: () => Promise<unknown>) => act(async () => {
+    await call();
+    return settled(client.GET('/api/projects/{slug}', path));
+  }), [act, path]);
 
   // Marks for those who drive the page from outside: what is drawn, and how much there is.
   useEffect(() => {
@@ -110,6 +137,6 @@ export function useProject(): Work | null {
   if (!project) return null;
   const drawn = desk.picture;
   const tune = desk.draft.length && drawn?.draft ? drawn.tune : project.tune;
-  const recording = desk.progress?.stage === 'playing' || desk.progress?.stage === 'computing';
-  return { project, tune, stage, slug, draft, commit, act, record, recording };
+  const recording = running(desk.progress);
+  return { project, tune, stage, slug, draft, commit, act, record, stop, begin, onRig, recording };
 }

@@ -1,7 +1,6 @@
 /** Proof: record the whole or a part, and see whether what was predicted came true. */
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import LinearProgress from '@mui/material/LinearProgress';
 import ToggleButton from '@mui/material/ToggleButton';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
@@ -15,6 +14,7 @@ import { useDesk } from '../store';
 import { proofChannels, recordForStage } from './doing';
 import { useLines } from './lines';
 import { PlotHead } from './PlotHead';
+import { RunBox } from './RunBox';
 import { Stack } from './Stack';
 import type { StageProps } from './props';
 
@@ -60,7 +60,7 @@ export function ProofPlots({ work }: StageProps) {
 export function ProofPanel({ work, selection }: StageProps) {
   const { project, recording } = work;
   const { own } = useTheme();
-  const { picture, progress, low, high, set } = useDesk();
+  const { picture, progress, method, low, high, set } = useDesk();
   useDesk((desk) => desk.proofChannels);
   const facts = picture?.facts;
   const chosen = proofChannels(project);
@@ -90,13 +90,14 @@ export function ProofPanel({ work, selection }: StageProps) {
       </Section>
       {unsent > 0 && <Typography sx={{ fontSize: 12.5, color: own.clayText }}>{`${unsent} changes are not in the processor yet. A recording measures the processor, so they are sent first.`}</Typography>}
       {recording && progress ? (
-        <Section title={progress.stage === 'computing' ? 'Computing' : `Recording · ${plain(progress.seconds_left)} s left`} aside={`${plain(progress.peak_dbfs, 0)} dBFS`}>
-          <LinearProgress variant="determinate" value={progress.done * 100} aria-label="Progress of the take" sx={{ height: 8, borderRadius: 4 }} />
-        </Section>
+        <RunBox work={work} progress={progress} />
       ) : (
+        <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.75 }}>
+        <Choice label="Method" hideLabel value={method} options={[{ value: 'sweep', text: 'Sweep, microphone still' }, { value: 'moving', text: 'Pink noise, microphone moving' }]} onChange={(value) => set({ method: value })} />
         <Button variant="contained" disabled={!chosen.length} onClick={() => recordForStage(work, selection)} data-testid="record-proof">
           {`${unsent ? 'Send and record' : 'Record'} ${all ? 'the whole' : 'these'}`}
         </Button>
+        </Box>
       )}
       {progress?.purpose === 'proof' && progress.message && <Typography role="status" sx={{ fontSize: 12.5, color: own.clayText }}>{progress.message}</Typography>}
       <Section title="Figures" aside={`${hertz(low)} to ${hertz(high)}`}>

@@ -14,11 +14,12 @@ export const proofChannels = (project: Project): string[] =>
 
 export function recordForStage(work: Work, selection: string) {
   const { project, stage, record } = work;
-  if (stage === 'drivers' && selection) record([selection], 'driver');
+  const { method } = useDesk.getState();
+  if (stage === 'drivers' && selection) record([selection], 'driver', false, method);
   else if (stage === 'seams') {
     const seam = seamHere(project);
     record([...seam.lowers, ...seam.uppers], 'proof', project.link.unsent.length > 0);
-  } else if (stage === 'proof') record(proofChannels(project), 'proof', project.link.unsent.length > 0);
+  } else if (stage === 'proof') record(proofChannels(project), 'proof', project.link.unsent.length > 0, method);
 }
 
 /** Fit the selection, its pair when left and right go together, or all channels when nothing is selected. */

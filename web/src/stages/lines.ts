@@ -9,10 +9,11 @@ const FAINT = '66';
 
 export function useLines(project: Project, pane: Curve['pane']): Line[] {
   const picture = useDesk((desk) => desk.picture);
+  const growing = useDesk((desk) => desk.growing);
   const { own } = useTheme();
   return useMemo(() => {
     const drivers = new Map(project.layout.drivers.map((driver) => [driver.id, driver]));
-    return (picture?.curves ?? []).filter((curve) => curve.pane === pane).map((curve) => {
+    return [...(picture?.curves ?? []), ...(growing?.curves ?? [])].filter((curve) => curve.pane === pane).map((curve) => {
       const driver = drivers.get(curve.channel);
       const hue = driver ? own.ways[driver.kind] : own.sum;
       const dash = driver?.side === 'right' ? [7, 4] : undefined;
@@ -26,6 +27,11 @@ export function useLines(project: Project, pane: Curve['pane']): Line[] {
         case 'predicted': return { ...base, colour: own.ways.midbass, width: 1.8 };
         case 'measured': return { ...base, colour: own.good, width: 1.6 };
         case 'compare': return { ...base, colour: own.ways.sub, width: 1.4, dash: [3, 3] };
+        case 'bold-sum': return { ...base, colour: own.sum, width: 2 };
+        case 'interface': return { ...base, colour: own.ways.midbass, width: 1.8 };
+        case 'reference': return { ...base, colour: own.quiet, width: 1.4, dash: [8, 3, 2, 3] };
+        case 'running': return { ...base, colour: hue, width: 2.4 };
+        case 'edge': return { ...base, colour: hue + FAINT, width: 0.8 };
         case 'target': return { ...base, colour: own.clay, width: 1.8, dash: [6, 4] };
         case 'own-target': return { ...base, colour: own.clay, width: 1, dash: [2, 3] };
         case 'band': return { ...base, colour: hue + FAINT, width: 1 };
@@ -33,5 +39,5 @@ export function useLines(project: Project, pane: Curve['pane']): Line[] {
         default: return { ...base, colour: hue, width: 1.5, dash };
       }
     });
-  }, [picture, pane, project, own]);
+  }, [picture, growing, pane, project, own]);
 }

@@ -2,6 +2,7 @@
 import type { Stage } from '../api/types';
 
 export const STAGE_LIST: { id: Stage; name: string }[] = [
+  { id: 'rig', name: 'Rig' },
   { id: 'drivers', name: 'Drivers' },
   { id: 'seams', name: 'Seams' },
   { id: 'voice', name: 'Voice' },

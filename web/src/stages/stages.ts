@@ -1,13 +1,17 @@
 import type { ComponentType } from 'react';
 import type { Stage } from '../api/types';
-import { DriversPanel, DriversPlots } from './Drivers';
+import { DriversPanel } from './drivers/DriversPanel';
+import { DriversPlots } from './drivers/DriversPlots';
 import { HandoverPanel, HandoverPlots } from './Handover';
 import type { StageProps } from './props';
 import { ProofPanel, ProofPlots } from './Proof';
+import { RigPanel } from './rig/RigPanel';
+import { RigPlots } from './rig/RigPlots';
 import { SeamsPanel, SeamsPlots } from './Seams';
 import { VoicePanel, VoicePlots } from './Voice';
 
 export const STAGES: Record<Stage, { Plots: ComponentType<StageProps>; Panel: ComponentType<StageProps> }> = {
+  rig: { Plots: RigPlots, Panel: RigPanel },
   drivers: { Plots: DriversPlots, Panel: DriversPanel },
   seams: { Plots: SeamsPlots, Panel: SeamsPanel },
   voice: { Plots: VoicePlots, Panel: VoicePanel },

@@ -3,11 +3,11 @@ import Button from '@mui/material/Button';
 import Box from '@mui/material/Box';
 import Link from '@mui/material/Link';
 import { useRef } from 'react';
-import { client, settled } from '../api/client';
-import { formWith } from '../api/files';
-import type { Driver } from '../api/types';
-import { Section } from '../frame/Panel';
-import type { Work } from '../frame/useProject';
+import { client, settled } from '../../api/client';
+import { formWith } from '../../api/files';
+import type { Driver } from '../../api/types';
+import { Section } from '../../frame/Panel';
+import type { Work } from '../../frame/useProject';
 
 type Kind = 'recording' | 'impulse' | 'text';
 

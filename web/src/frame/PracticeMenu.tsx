@@ -1,0 +1,49 @@
+/** The practice menu: what is plugged into the stand-ins, and the troubles that a person can learn to recognise. */
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Checkbox from '@mui/material/Checkbox';
+import FormControlLabel from '@mui/material/FormControlLabel';
+import Popover from '@mui/material/Popover';
+import Typography from '@mui/material/Typography';
+import { client, settled } from '../api/client';
+import type { Practice } from '../api/types';
+import { Choice } from './Field';
+import { Row } from './Panel';
+import type { Work } from './useProject';
+
+const PLUGS = [
+  { value: 'microphone', text: 'The microphone' }, { value: 'loop', text: 'A loop from the output' },
+  { value: 'calibrator-94', text: 'Microphone in a 94 dB calibrator' }, { value: 'calibrator-114', text: 'Microphone in a 114 dB calibrator' },
+] as const;
+
+export function PracticeMenu({ work, anchor, onClose }: { work: Work; anchor: HTMLElement | null; onClose: () => void }) {
+  const { rig } = work.project;
+  const { practice } = rig;
+  const put = (values: Partial<Practice>) => {
+    if (practice) void work.onRig(() => settled(client.PUT('/api/rig/practice', { body: { ...practice, ...values } as never })));
+  };
+  const none = () => put(Object.fromEntries(Object.keys(rig.switches).map((name) => [name, false])));
+  return (
+    <Popover open={Boolean(anchor)} anchorEl={anchor} onClose={onClose} transitionDuration={0} anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }} transformOrigin={{ vertical: 'top', horizontal: 'right' }}
+      slotProps={{ paper: { 'aria-label': 'Practice', role: 'dialog', sx: { width: 380, p: 1.75, bgcolor: 'background.paper', backgroundImage: 'none', border: 1, borderColor: 'divider' } } as object }}>
+      <Typography component="h2" sx={{ fontSize: 16, fontWeight: 600 }}>Practice</Typography>
+      {!practice ? <Typography sx={{ fontSize: 12.5 }} color="text.secondary">The switches belong to the stand-in. Choose it under Rig, Device.</Typography> : (
+        <>
+          <Typography sx={{ fontSize: 12.5, mb: 1 }} color="text.secondary">Everything here is simulated. Plug and unplug, switch a trouble on, record, and see what it looks like.</Typography>
+          <Choice label="In the microphone input" value={practice.plugged} options={[...PLUGS]} onChange={(value) => put({ plugged: value })} />
+          <Row>
+            <Choice label="Microphone" value={practice.microphone} options={[{ value: 'measuring', text: 'Measuring' }, { value: 'plain', text: 'Plain' }]} onChange={(value) => put({ microphone: value })} />
+            <Choice label="It points at" value={practice.pointing} options={[{ value: 'source', text: 'the source' }, { value: 'ceiling', text: 'the ceiling' }]} onChange={(value) => put({ pointing: value })} />
+          </Row>
+          <Box sx={{ mt: 1, display: 'flex', flexDirection: 'column' }}>
+            {Object.entries(rig.switches).map(([name, says]) => (
+              <FormControlLabel key={name} data-testid={`switch-${name}`} sx={{ m: 0, '& .MuiFormControlLabel-label': { fontSize: 12.5 } }} label={says}
+                control={<Checkbox size="small" sx={{ p: 0.25, mr: 0.5 }} checked={Boolean(practice[name])} onChange={(event) => put({ [name]: event.target.checked })} />} />
+            ))}
+          </Box>
+          <Button variant="outlined" size="small" sx={{ mt: 1 }} onClick={none}>All well again</Button>
+        </>
+      )}
+    </Popover>
+  );
+}

@@ -1,0 +1,47 @@
+/** Drivers: the bare curves over each other, the usable band of the selection, and a moving microphone's curve as it grows. */
+import { useTheme } from '@mui/material/styles';
+import { useMemo } from 'react';
+import { hertz, plain } from '../../format';
+import { Plot } from '../../plot/Plot';
+import { levelRange, RIGHT, toX } from '../../plot/scale';
+import { useDesk } from '../../store';
+import { useLines } from '../lines';
+import { PlotHead } from '../PlotHead';
+import type { StageProps } from '../props';
+import { Stack } from '../Stack';
+
+export function DriversPlots({ work, selection }: StageProps) {
+  const { project } = work;
+  const { own } = useTheme();
+  const lines = useLines(project, 'main');
+  const range = useMemo(() => levelRange(lines.filter((line) => !line.id.startsWith('reference'))), [lines]);
+  const picture = useDesk((desk) => desk.picture);
+  const growing = useDesk((desk) => desk.growing);
+  const driver = project.layout.drivers.find((one) => one.id === selection);
+  const read = project.drivers[selection];
+  const moving = picture?.facts.moving;
+  const shades = useMemo(() => (growing
+    ? [{ between: ['running-low', 'running-high'] as [string, string], fill: own.sum + '26' }]
+    : moving ? [{ between: ['sure-low', 'sure-high'] as [string, string], fill: own.sum + '26' }] : []), [growing, moving, own]);
+  const says = moving && !growing
+    ? `moving microphone: ${moving.averages} averages, sure within ${plain(moving.band_db)} dB`
+    : 'filters, microphone and interface divided out';
+  return (
+    <Stack head={<PlotHead title="Bare drivers" says={says} aside={`at −24 dBFS drive · ${project.rig.position.toLowerCase()}`} />}>
+      {(height) => (
+        <Plot name="Bare drivers" unit={project.rig.reference ? 'dB SPL' : 'dB SPL, not calibrated'} grid={project.grid} lines={lines} range={range} height={height} shades={shades}>
+          {({ width, bottom }) => !lines.length ? (
+            <text x={width / 2} y={bottom / 2} textAnchor="middle" fill={own.quiet}>Each driver stands here once it is recorded: press Space, or bring a file.</text>
+          ) : driver && read && !growing && (
+            <g stroke={own.ways[driver.kind]} fill={own.ways[driver.kind]} style={{ pointerEvents: 'none' }} data-testid="usable-band">
+              <path d={`M${toX(read.low_hz, width)} ${bottom - 30}v10m0 -5H${toX(read.high_hz, width)}m0 -5v10`} fill="none" strokeWidth={1.5} />
+              <text x={Math.min((toX(read.low_hz, width) + toX(read.high_hz, width)) / 2, width - RIGHT - 130)} y={bottom - 34} textAnchor="middle" stroke="none">
+                {`${driver.name}: usable from ${hertz(read.low_hz)} to ${hertz(read.high_hz)}`}
+              </text>
+            </g>
+          )}
+        </Plot>
+      )}
+    </Stack>
+  );
+}
