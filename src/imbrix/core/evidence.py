@@ -9,7 +9,7 @@ from imbrix.core.layout import Value
 from imbrix.core.measures import usable_band
 from imbrix.core.reading import CLIPPING, Reading, UnusableError
 from imbrix.core.recording import Repeats, residual
-from imbrix.core.response import time_shift
+from imbrix.core.response import Gate, response, time_shift
 from imbrix.core.schedule import Schedule
 from imbrix.core.signal import ComplexArray, FloatArray, decibels, power_decibels
 from imbrix.core.smoothing import smooth_power
@@ -147,7 +147,7 @@ def gather(
         noise_dbfs=float(decibels(np.sqrt(np.mean(quiet**2)))),
         loopback_dbfs=None if loopback is None else float(decibels(np.abs(loopback).max())),
         over_noise_db={f"{middle:g}": round(value, 1) for middle, value in octave_means(over, grid).items()},
-        repeat_db=_repeatability(repeats),
+        repeat_db=_repeatability(repeats, grid[inside][::4]),
         hum=hum(quiet, rate),
         intrusions=tuple(intrusions(microphone, schedule, shows, repeats)),
         low_hz=low,
@@ -157,16 +157,14 @@ def gather(
     )
 
 
-def _repeatability(repeats: Repeats) -> float | None:
-    """Level of what differs between repeats against what they share, in dB; None for a single one."""
+def _repeatability(repeats: Repeats, frequencies: FloatArray) -> float | None:
+    """Level of what differs between repeats against what they share, in dB, at some frequencies; None for one."""
     if len(repeats.impulses) < 2:
         return None
-    stack = np.array([one.samples for one in repeats.impulses])
-    first = repeats.impulses[0].zero
-    stack = stack[:, first : first + round(0.5 * repeats.impulses[0].rate)]
+    stack = np.array([response(one, frequencies, Gate()) for one in repeats.impulses])
     mean = stack.mean(axis=0)
-    spread = np.mean((stack - mean) ** 2) * len(stack) / (len(stack) - 1)
-    return float(power_decibels(spread) - power_decibels(np.mean(mean**2)))
+    spread = np.mean(np.abs(stack - mean) ** 2) * len(stack) / (len(stack) - 1)
+    return float(power_decibels(spread) - power_decibels(np.mean(np.abs(mean) ** 2)))
 
 
 def hum(quiet: FloatArray, rate: int) -> Hum | None:

@@ -4,12 +4,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from imbrix.core.grid import PER_OCTAVE
 from imbrix.core.reading import Reading
 from imbrix.core.signal import ComplexArray, FloatArray, power_decibels
 from imbrix.core.smoothing import smooth_power
 
 LEAST_OVER_NOISE_DB = 15.0
 """Where both microphones had less than this over noise, no correction is made (common practice, no source)."""
+CLEAR_OVER_NOISE_DB = 30.0
+"""From here on noise leaves fine detail alone."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,21 +52,24 @@ def plain_correction(
 ) -> Comparison:
     """What a plain microphone adds, from takes (n,) of one source at one spot with a corrected one and with it.
 
-    Magnitudes at 1/12 octave, at 24 points per octave, limited to the longest stretch where both takes were 15 dB
+    Magnitudes at 1/12 octave, at 1/3 octave where either was less than 30 dB over noise, at 24 points per octave, limited to the longest stretch where both takes were 15 dB
     over their noise; the level at 1 kHz (or at the stretch's middle) is kept out, since it is the gain's business.
     Raises ValueError where there is no octave of it.
     """
     good = (known_over_db >= LEAST_OVER_NOISE_DB) & (plain_over_db >= LEAST_OVER_NOISE_DB)
     good &= np.isfinite(known) & np.isfinite(plain)
     first, last = _longest(good)
+    # Signal over noise is known at 1/3 octave: on a steep slope the outermost third of an octave may have less.
+    trim = round(PER_OCTAVE / 3)
+    first, last = (first + trim if first > 0 else 0), (last - trim if last < grid.size else last)
     if last <= first or grid[last - 1] < 2 * grid[first]:
         raise ValueError(
             "the two takes have no octave in common with 15 dB over the noise: play louder, or come closer"
         )
     span = slice(first, last)
-    top = smooth_power(np.where(good, plain, 0)[span], grid[span], 12)
-    bottom = smooth_power(np.where(good, known, 0)[span], grid[span], 12)
-    levels = power_decibels(top) - power_decibels(bottom)
+    fine, broad = (_ratio_db(plain, known, grid, fraction)[span] for fraction in (12, 3))
+    clear = np.minimum(known_over_db, plain_over_db)[span] >= CLEAR_OVER_NOISE_DB
+    levels = np.where(clear, fine, broad)
     middle = 1000.0 if grid[first] <= 1000.0 <= grid[last - 1] else float(np.sqrt(grid[first] * grid[last - 1]))
     levels -= np.interp(np.log(middle), np.log(grid[span]), levels)
     some = np.unique(np.append(np.arange(0, last - first, 4), last - first - 1))
@@ -73,18 +79,23 @@ def plain_correction(
 def disagreement(
     known: ComplexArray, plain: ComplexArray, correction: Correction, grid: FloatArray
 ) -> tuple[float, float, float]:
-    """How far two corrected takes still differ in shape at 1/6 octave within the correction's span.
+    """How far two corrected takes still differ in shape at 1/3 octave within the correction's span.
 
     Returns the greatest difference in dB, the frequency in hertz where it is, and its rms value.
     """
     low, high = correction.frequencies[0], correction.frequencies[-1]
     inside = (grid >= low) & (grid <= high) & np.isfinite(known) & np.isfinite(plain)
-    mended = np.where(inside, plain, 0) / correction.on(grid)
-    levels = power_decibels(smooth_power(mended[inside], grid[inside], 6))
-    levels -= power_decibels(smooth_power(known[inside], grid[inside], 6))
+    levels = _ratio_db(plain / correction.on(grid), known, grid, 3)[inside]
     levels -= np.median(levels)
     worst = int(np.argmax(np.abs(levels)))
     return float(abs(levels[worst])), float(grid[inside][worst]), float(np.sqrt(np.mean(levels**2)))
+
+
+def _ratio_db(top: ComplexArray, bottom: ComplexArray, grid: FloatArray, fraction: float) -> FloatArray:
+    """Difference of two smoothed levels (n,) in dB; what either lacks counts in neither."""
+    both = np.isfinite(top) & np.isfinite(bottom)
+    first, second = (smooth_power(np.where(both, one, 0), grid, fraction) for one in (top, bottom))
+    return power_decibels(first) - power_decibels(second)
 
 
 def _longest(good: np.ndarray) -> tuple[int, int]:

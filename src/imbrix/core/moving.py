@@ -66,12 +66,13 @@ def _correlation_sum(window: str, size: int, hop: int) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Running:
-    """The average so far: `power` (n,) on the grid, `spread_db` (b,) of single averages in bands at `bands_hz`,
-    `band_db` (b,) the half-width of the 95 % confidence band of the mean, `change_db` over the last ten."""
+    """The average so far: `power` (n,) on the grid; `level_db` (b,) in bands at `bands_hz`, not divided by the
+    reference, and `spread_db` (b,) of single averages there; `band_db` (b,) the half-width of the 95 % confidence band of the mean, `change_db` over the last ten."""
 
     count: int
     power: FloatArray
     bands_hz: FloatArray
+    level_db: FloatArray
     spread_db: FloatArray
     band_db: FloatArray
     change_db: float | None
@@ -82,12 +83,11 @@ class MovingAverage:
     """Feed blocks of samples; the memory needed does not grow with their number.
 
     `reference_power` (size / 2 + 1,) is the power spectrum of the excitation under the same window, by which the
-    result is divided; without it the microphone's own spectrum is averaged, normalised so that a sine of rms
-    value one gives one.
+    result is divided.
     """
 
     settings: MovingSettings
-    reference_power: FloatArray | None = None
+    reference_power: FloatArray
     count: int = 0
     _pending: list[np.ndarray] = field(default_factory=list, repr=False)
     _held: int = 0
@@ -147,19 +147,15 @@ class MovingAverage:
         """The result so far; None before the first average."""
         if not self.count:
             return None
-        if self.reference_power is not None:
-            power = on_grid(self._sum / self.count, self.reference_power, self.settings)
-        else:
-            norm = float(np.sum(self._window.astype(float) ** 2)) * self.settings.size / 2
-            flat = np.full(self._sum.size, norm)
-            power = on_grid(self._sum / self.count, flat, self.settings)
+        power = on_grid(self._sum / self.count, self.reference_power, self.settings)
         spread = np.sqrt(self._level_square / max(1, self.count - 1))
         related = _correlation_sum(self.settings.window, self.settings.size, self.settings.hop)
         independent = max(1.0, self.count / related)
         change = None
         if len(self._recent) > LAST:
             change = float(np.sqrt(np.mean((self._recent[-1] - self._recent[0]) ** 2)))
-        return Running(self.count, power, self.bands_hz, spread, 1.96 * spread / np.sqrt(independent), change)
+        half = 1.96 * spread / np.sqrt(independent)
+        return Running(self.count, power, self.bands_hz, self._recent[-1], spread, half, change)
 
 
 def window_power(samples: FloatArray, settings: MovingSettings) -> FloatArray:

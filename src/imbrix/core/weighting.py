@@ -31,7 +31,11 @@ def _a(square: np.ndarray) -> np.ndarray:
 
 
 def bands(fraction: int, low_hz: float = 20.0, high_hz: float = 20_000.0) -> FloatArray:
-    """Exact mid-band frequencies (n,) of 1/`fraction`-octave bands between two frequencies, 1 kHz among them."""
+    """Exact mid-band frequencies (n,) of 1/`fraction`-octave bands between two nominal ones.
+
+    For odd fractions 1 kHz is among them, for even ones it is an edge; ends are taken with 1 % to spare.
+    """
+    low_hz, high_hz = low_hz * 0.99, high_hz * 1.01
     octave = 10**0.3
     offset = 0.0 if fraction % 2 else 0.5
     first = np.ceil(fraction * np.log(low_hz / 1000.0) / np.log(octave) - offset - 1e-9)

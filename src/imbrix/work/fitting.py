@@ -40,7 +40,7 @@ def fit_channels(desk: Desk, slug: str, channels: tuple[str, ...], limits: FitLi
 
     Raises ConflictError where a channel has no take yet.
     """
-    now = scene(desk, slug)
+    now = scene(desk, slug, spatial=True)
     tune = head(desk, slug).tune
     limits = _within(desk, limits, tune)
     plain = _stripped(tune, channels).model_copy(update={"common": ()})
@@ -69,7 +69,7 @@ def fit_channels(desk: Desk, slug: str, channels: tuple[str, ...], limits: FitLi
 
 def fit_common(desk: Desk, slug: str, limits: FitLimits) -> Fitted:
     """Fit the correction common to all channels, and a shift of all gains, to the predicted whole."""
-    now = scene(desk, slug)
+    now = scene(desk, slug, spatial=True)
     if not now.ids:
         raise ConflictError("there is no take yet: record the drivers first")
     tune = head(desk, slug).tune

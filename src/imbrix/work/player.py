@@ -71,6 +71,8 @@ class Recorder:
         self.arrived = threading.Event()
         self.brought: FloatArray | None = None
         self._thread: threading.Thread | None = None
+        self._computes_since = 0.0
+        self._compute_s = 0.5
 
     def say(self, **values: object) -> None:
         self.progress = replace(self.progress, version=self.progress.version + 1, **values)  # type: ignore[arg-type]
@@ -97,6 +99,8 @@ class Recorder:
     def _run(self, job: Callable[[], None]) -> None:
         try:
             job()
+            if self.progress.stage == "kept":
+                self._compute_s = time.monotonic() - self._computes_since
         except Stopped:
             self.say(stage="aborted", message="Stopped. Nothing of this was kept.")
         except UnusableError as error:
@@ -138,6 +142,11 @@ class Recorder:
         if self._thread:
             self._thread.join(seconds)
         return self.progress
+
+    def computing(self) -> None:
+        """Playing is over, computation begins: as long as it took the last time."""
+        self._computes_since = time.monotonic()
+        self.say(stage="computing", done=1.0, seconds_left=round(self._compute_s, 1))
 
     def countdown(self, seconds: int) -> None:
         """Count down, so that a person can step back."""

@@ -9,7 +9,7 @@ from imbrix.core.layout import Driver, Layout
 from imbrix.core.signal import ComplexArray, FloatArray, decibels
 from imbrix.core.tune import Crossover, Tune
 from imbrix.work.desk import Desk
-from imbrix.work.takes import Force, Take, forces, joined
+from imbrix.work.takes import Force, Take, bare, forces, joined
 from imbrix.work.targets import placed, share_db
 
 
@@ -28,12 +28,16 @@ class Scene:
         return self.ids.index(channel) if channel in self.ids else None
 
 
-def scene(desk: Desk, slug: str) -> Scene:
-    """The takes in force, stacked."""
+def scene(desk: Desk, slug: str, spatial: bool = False) -> Scene:
+    """The takes in force, stacked: as one spot hears them, or with the magnitudes of a moving microphone.
+
+    What is compared with a take at one spot, or asks for exact phase, is predicted from one spot; level and
+    correction are set by what the place as a whole hears.
+    """
     layout = desk.layout(slug)
     found = forces(desk, slug)
     ids = tuple(driver.id for driver in layout.drivers if driver.id in found)
-    rows = [joined(desk, found[name]) for name in ids]
+    rows = [joined(desk, found[name]) if spatial else bare(desk, found[name].take) for name in ids]
     stacked = np.array(rows, dtype=complex).reshape(len(ids), desk.grid.size)
     known = np.isfinite(stacked)
     return Scene(layout, ids, np.where(known, stacked, 0.0), known, {name: found[name].take for name in ids}, found)

@@ -12,6 +12,7 @@ from imbrix.core.reading import UnusableError, read_impulse
 from imbrix.core.recording import read_repeats
 from imbrix.core.schedule import Schedule
 from imbrix.core.signal import FloatArray
+from imbrix.core.smoothing import smooth
 from imbrix.core.stimuli import shaped_noise
 from imbrix.core.tune import Tune, measuring, neutral
 from imbrix.core.verdict import verdict
@@ -49,7 +50,7 @@ def start_sweep(recorder: Recorder, slug: str, channels: tuple[str, ...], purpos
         recorded = (
             _waited(recorder, slug, through) if chosen.device == rig.FILE else _played(recorder, slug, parts, through)
         )
-        recorder.say(stage="computing", done=1.0, seconds_left=0.0)
+        recorder.computing()
         take_id = keep_sweep(desk, slug, channels, purpose, parts, through, recorded, note)
         doubt = any(one["weight"] == "doubt" for one in troubles_of(desk, slug).get(take_id, []))
         recorder.say(stage="kept", take_id=take_id, result={"doubt": doubt})
@@ -244,7 +245,7 @@ def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpo
                     raise
                 ended = True
         recorder.stopping.clear()
-        recorder.say(stage="computing", done=1.0, seconds_left=0.0)
+        recorder.computing()
         result, noise = loud.running(), quiet.running()
         assert result is not None
         take_id = _keep_moving(desk, slug, channels, purpose, through, result, noise, note)
@@ -270,7 +271,8 @@ def _keep_moving(
 ) -> int:
     over = np.full(desk.grid.size, 120.0)
     if noise is not None:
-        over = 10 * np.log10(np.nan_to_num(result.power) / np.maximum(np.nan_to_num(noise.power), 1e-30) + 1e-12)
+        loud, quiet = (smooth(np.nan_to_num(one.power), desk.grid, 3) for one in (result, noise))
+        over = 10 * np.log10(np.maximum(loud, 1e-30) / np.maximum(quiet, 1e-30))
     if np.nanmax(over) < 10:
         raise UnusableError(
             "the pink noise is no louder than the quiet before it: the source is muted, the amplifier is off, or "

@@ -166,7 +166,7 @@ def change(desk: Desk, values: dict[str, Any]) -> Rig:
         if not desk.device.acquire(blocking=False):
             raise ConflictError("a recording is running: change the devices when it has ended")
         try:
-            after = _with_device(desk, before, after)
+            after = _with_device(desk, before, after, "input_names" in values)
         finally:
             desk.device.release()
     _ = after.sweep_settings, after.moving_settings  # raise ValueError where they do not fit the rate
@@ -178,7 +178,7 @@ def change(desk: Desk, values: dict[str, Any]) -> Rig:
     return keep(desk, after)
 
 
-def _with_device(desk: Desk, before: Rig, after: Rig) -> Rig:
+def _with_device(desk: Desk, before: Rig, after: Rig, named: bool) -> Rig:
     found = device(desk, after.device)
     if found is None:
         raise ValueError(f"there is no device {after.device!r} on this machine")
@@ -190,7 +190,7 @@ def _with_device(desk: Desk, before: Rig, after: Rig) -> Rig:
         after = after.model_copy(
             update={
                 "known_inputs": inputs,
-                "input_names": names,
+                "input_names": after.input_names if named else names,
                 "microphone_input": 0,
                 "reference_input": 1 if inputs > 1 else None,
             }

@@ -155,7 +155,12 @@ def findings(desk: Desk, at: Scene, tune: Tune) -> list[Finding]:
     clean = {name: np.nan_to_num(row) for name, row in rows.items()}
     bands = {name: band(desk, at.takes[name]) for name in rows}
     polarity = {name: reading(desk, at.takes[name]).polarity for name in rows}
-    return [*reversed_drivers(at.layout, tune, clean, bands, polarity, desk.grid), *boosts(at.layout, tune)]
+    names = {part["key"]: part["name"] for part in rig.ready_line(desk)}
+    stale = [
+        Finding(kind="rig", about="", says=f"{names[key]} no longer holds", evidence=why)
+        for key, why in rig.stale(desk).items()
+    ]
+    return [*stale, *reversed_drivers(at.layout, tune, clean, bands, polarity, desk.grid), *boosts(at.layout, tune)]
 
 
 def revision_list(desk: Desk, slug: str) -> list[dict[str, Any]]:

@@ -75,7 +75,7 @@ class Picture:
 
 def draw(desk: Desk, slug: str, view: View, tune: Tune) -> Picture:
     """The picture of a view for a tune, which may be a draft."""
-    now = scene(desk, slug)
+    now = scene(desk, slug, spatial=_spatial(desk, slug, view))
     picture = Picture()
     drawers = {
         "rig": _rig,
@@ -97,6 +97,14 @@ def draw(desk: Desk, slug: str, view: View, tune: Tune) -> Picture:
             if one.shown:
                 picture.add(f"reference-{one.id}", references.on_grid(one), "reference", label=one.name)
     return picture
+
+
+def _spatial(desk: Desk, slug: str, view: View) -> bool:
+    """Whether a view shows what a moving microphone hears, where there is such a take."""
+    if view.stage == "proof":
+        one = _proof_take(desk, slug, view)
+        return one is not None and one.method == "moving"
+    return view.stage in ("drivers", "voice")
 
 
 def _rig(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:

@@ -60,8 +60,11 @@ function Opened({ work }: { work: Work }) {
   };
   const apply = (finding: Finding) => void commit(finding.remedy, finding.action ?? undefined);
   const actions = useActions(work, chosen, go, setSheet);
-  const findings = project.findings.filter((one) => stage === 'voice' ? one.kind !== 'reversed' : one.kind === 'reversed');
-  const showFindings = stage === 'drivers' || stage === 'seams' || (stage === 'voice' && findings.some((f) => f.about === chosen));
+  const findings = project.findings.filter((one) => {
+    if (stage === 'voice') return one.kind !== 'reversed' && one.kind !== 'rig';
+    return one.kind === 'rig' ? stage === 'drivers' || stage === 'rig' : one.kind === 'reversed' && stage !== 'rig';
+  });
+  const showFindings = stage === 'rig' || stage === 'drivers' || stage === 'seams' || (stage === 'voice' && findings.some((f) => f.about === chosen));
 
   return (
     <Box sx={{ height: '100vh', display: 'grid', gridTemplateRows: '48px minmax(0, 1fr)', gridTemplateColumns: 'minmax(0, 1fr) 332px' }}>

@@ -53,7 +53,7 @@ export function makeTheme(mode: Mode) {
           ':focus-visible': { outline: `2px solid ${own.clay}`, outlineOffset: 1 },
         },
       },
-      MuiButtonBase: { defaultProps: { disableRipple: true } },
+      MuiButtonBase: { defaultProps: { disableRipple: true }, styleOverrides: { root: { fontFamily: 'inherit' } } },
       MuiButton: {
         defaultProps: { disableElevation: true, size: 'small' },
         styleOverrides: { text: { '&:not(.Mui-disabled)': { color: own.clayText } }, outlined: { '&:not(.Mui-disabled)': { color: own.clayText } } },

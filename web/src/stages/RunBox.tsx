@@ -27,7 +27,7 @@ export function RunBox({ work, progress }: { work: Work; progress: Progress }) {
   const input = useRef<HTMLInputElement>(null);
   useTick(progress);
   const what = `${KINDS[progress.kind]}${progress.channels.length ? ` · ${namesOf(project, progress.channels)}` : ''}`;
-  const left = progress.stage === 'computing' ? 'computing' : progress.stage === 'waiting' ? 'waiting' : `${plain(progress.seconds_left)} s left`;
+  const left = progress.stage === 'computing' ? `computing${progress.seconds_left ? `, about ${plain(progress.seconds_left)} s` : ''}` : progress.stage === 'waiting' ? 'waiting' : `${plain(progress.seconds_left)} s left`;
   const bring = (file: File | undefined) => {
     if (!file) return;
     void begin(async () => settled(client.POST('/api/projects/{slug}/takes/bring', {

@@ -18,7 +18,8 @@ export function useLines(project: Project, pane: Curve['pane']): Line[] {
       const hue = driver ? own.ways[driver.kind] : own.sum;
       const dash = driver?.side === 'right' ? [7, 4] : undefined;
       const base = { id: curve.id, values: curve.values, label: curve.label };
-      switch (curve.role) {
+      // While a new curve grows, the one that it will take the place of stands back.
+      switch (growing && curve.role === 'bold' ? 'faint' : curve.role) {
         case 'bold': return { ...base, colour: hue, width: 2.6, dash };
         case 'faint': return { ...base, colour: hue + FAINT, width: 1.2, dash };
         case 'sum': return { ...base, colour: own.sum, width: 2.6 };

@@ -119,7 +119,7 @@ function DriverRow({ driver, project, chosen, turn, onMove }: {
   const says = busy ? 'recording' : turn.state === 'skipped' ? 'skipped in this round'
     : read ? `${read.method === 'moving' ? 'levels only' : `${plain(read.over_noise_db, 0)} dB over noise${read.timed ? ` · ${plain(read.arrival_ms, 2)} ms` : ' · no time'}`}${read.moving_id && read.method !== 'moving' ? ' + moving' : ''}` : 'no take yet';
   return (
-    <Box sx={{ display: 'flex', bgcolor: own.raised, borderRadius: 0.75, borderLeft: `4px solid ${own.ways[driver.kind]}`, outline: chosen ? `1px solid ${own.clay}` : 'none', opacity: turn.state === 'skipped' ? 0.75 : 1 }}>
+    <Box sx={{ display: 'flex', bgcolor: own.raised, borderRadius: 0.75, borderLeft: `4px solid ${own.ways[driver.kind]}`, outline: chosen ? `1px solid ${own.clay}` : 'none', outlineOffset: '-1px', opacity: turn.state === 'skipped' ? 0.75 : 1 }}>
       <ButtonBase onClick={() => set({ selection: driver.id, olderTake: null })} aria-current={chosen || undefined} data-testid={`driver-${driver.id}`} data-state={turn.state}
         onKeyDown={(event) => { if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) { event.preventDefault(); event.stopPropagation(); onMove(driver.id, event.key === 'ArrowUp' ? -1 : 1); } }}
         sx={{ flex: 1, display: 'flex', justifyContent: 'space-between', textAlign: 'left', px: 1, height: 38, minWidth: 0 }}>

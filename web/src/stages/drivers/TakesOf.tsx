@@ -37,7 +37,7 @@ export function TakesOf({ work, driver }: { work: Work; driver: Driver }) {
         {here.map((take) => (
           <Box role="listitem" key={take.id} sx={{ flexShrink: 0 }}>
             <ButtonBase onClick={() => set({ olderTake: take.id === inForce?.take_id ? null : take.id })} aria-current={take === open || undefined} data-testid={`take-${take.id}`}
-              sx={{ width: '100%', display: 'flex', justifyContent: 'space-between', px: 1, py: 0.4, fontSize: 12.5, borderRadius: 0.75, bgcolor: own.raised, outline: take === open ? `1px solid ${own.clay}` : 'none', color: take.discarded ? own.quiet : own.text }}>
+              sx={{ width: '100%', display: 'flex', justifyContent: 'space-between', px: 1, py: 0.4, fontSize: 12.5, borderRadius: 0.75, bgcolor: own.raised, outline: take === open ? `1px solid ${own.clay}` : 'none', outlineOffset: '-1px', color: take.discarded ? own.quiet : own.text }}>
               <span>{`${clock(take.made)} · ${METHODS[take.method]}${take.repeats > 1 ? ` × ${take.repeats}` : ''}`}</span>
               <span>{take.id === inForce?.take_id || take.id === inForce?.moving_id ? 'in force' : take.discarded ? 'set aside' : take.troubles.some((t) => t.weight === 'doubt') ? '?' : ''}</span>
             </ButtonBase>

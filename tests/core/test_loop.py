@@ -1,0 +1,64 @@
+"""The interface check on a chain with a known high-pass, latency, noise and gain."""
+
+import numpy as np
+import pytest
+from scipy.signal import butter, sosfilt, sosfreqz
+
+from imbrix.core.grid import log_grid
+from imbrix.core.loop import read_loop, verdict
+from imbrix.core.signal import decibels
+from imbrix.core.sweep import SweepSettings, exponential_sweep
+
+RATE, QUIET = 48_000, 24_000
+SETTINGS = SweepSettings(5.0, 23_000, 2**15, -12.0, 0.3, RATE)
+STIMULUS = np.concatenate((np.zeros(QUIET), exponential_sweep(SETTINGS).samples))
+OWN = butter(1, 12.0, "highpass", fs=RATE, output="sos")
+
+
+def run(latency: int, sign: float = 1.0, noise: float = 1e-6, seed: int = 0) -> np.ndarray:
+    late = np.concatenate((np.zeros(latency), STIMULUS))[: STIMULUS.size]
+    microphone = sign * sosfilt(OWN, late) + noise * np.random.default_rng(seed).standard_normal(late.size)
+    return np.stack((microphone, late), axis=1)
+
+
+def test_its_response_latency_and_noise_come_back() -> None:
+    found = read_loop([run(700, seed=n) for n in range(5)], STIMULUS, QUIET, RATE)
+    grid = log_grid()
+    truth = sosfreqz(OWN, worN=grid, fs=RATE)[1]
+    truth /= np.abs(truth[np.argmin(np.abs(grid - 1000))])
+    inside = (grid > 25) & (grid < 20_000)
+    for shown in (found.response, found.against_reference):
+        assert decibels(shown)[inside] == pytest.approx(decibels(truth)[inside], abs=0.05)
+    assert found.latencies == pytest.approx(np.full(5, 700.0), abs=0.05)
+    assert found.latency_spread_s < 1e-7
+    assert found.noise_dbfs == pytest.approx(-120, abs=0.5)
+    assert found.peak_dbfs == pytest.approx(-12, abs=0.5)
+    assert all(line.good for line in verdict(found))
+
+
+@pytest.mark.parametrize(
+    ("runs", "what"),
+    [
+        ([sosfilt(OWN, sosfilt(OWN, run(700), axis=0), axis=0)], "Response"),
+        ([run(700, -1.0, seed=n) for n in range(2)], "Polarity"),
+        ([run(700 + 3 * n, seed=n) for n in range(3)], "Latency"),
+        ([run(700, noise=2e-4, seed=n) for n in range(2)], "Noise floor"),
+        ([2.5 * run(700, seed=n) for n in range(2)], "Clipping margin"),
+    ],
+)
+def test_each_line_of_the_verdict_can_fail(runs: list[np.ndarray], what: str) -> None:
+    lines = {line.what: line for line in verdict(read_loop(runs, STIMULUS, QUIET, RATE))}
+    assert not lines[what].good
+    assert lines[what].tries
+
+
+def test_a_loop_that_is_not_there_is_said() -> None:
+    silent = np.stack((np.zeros(STIMULUS.size), STIMULUS), axis=1)
+    with pytest.raises(ValueError, match="plug the loop cable"):
+        read_loop([silent], STIMULUS, QUIET, RATE)
+
+
+def test_without_a_reference_input_only_the_stimulus_is_compared() -> None:
+    alone = run(700)
+    alone[:, 1] = 0
+    assert read_loop([alone], STIMULUS, QUIET, RATE).against_reference is None

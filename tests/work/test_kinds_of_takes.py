@@ -1,0 +1,316 @@
+"""Moving microphones, repeats, files, positions, rounds, a full disk: takes of every kind against the stand-ins' truth."""
+
+import numpy as np
+import pytest
+from sqlalchemy import text
+
+from imbrix.core.fit import FitLimits
+from imbrix.core.grid import log_grid
+from imbrix.core.signal import decibels, power_decibels
+from imbrix.core.smoothing import smooth, smooth_db
+from imbrix.standins.practice import Practice
+from imbrix.standins.wren import SLUG
+from imbrix.work import checks, documents, fitting, prediction, recording, rig, rounds, seams, signals, state, takes
+from imbrix.work.desk import ConflictError, Desk, open_desk
+from imbrix.work.player import Progress, Recorder, restore_after_crash
+
+GRID = log_grid()
+
+
+def record(desk: Desk, channel: str, method: str = "sweep", purpose: str = "driver") -> Progress:
+    recorder = Recorder(desk)
+    begin = recording.start_moving if method == "moving" else recording.start_sweep
+    begin(recorder, SLUG, (channel,), purpose)
+    return recorder.wait(120)
+
+
+def test_a_hundred_averages_come_within_half_a_decibel_of_the_true_spatial_mean(demo: Desk) -> None:
+    progress = record(demo, "mid-l", "moving")
+    assert (progress.stage, progress.averages) == ("kept", 100)
+    one = takes.take(demo, SLUG, progress.take_id)
+    assert not one.timed and one.details.averages == 100
+    truth = demo.standin.cabin.true_mean(3, GRID) / (20e-6 * 10 ** (112 / 20)) ** 2
+    shown = power_decibels(smooth(np.nan_to_num(np.abs(takes.bare(demo, one)) ** 2), GRID, 6))
+    error = shown - power_decibels(smooth(truth, GRID, 6))
+    inside = (GRID > 150) & (GRID < 10_000)
+    assert np.sqrt(np.mean(error[inside] ** 2)) < 0.5
+    # One spot is no spatial mean: the moving microphone is worth its while.
+    spot = smooth_db(np.nan_to_num(takes.bare(demo, takes.in_force(demo, SLUG)["mid-l"])), GRID, 6)
+    assert np.sqrt(np.mean((spot - power_decibels(smooth(truth, GRID, 6)))[inside] ** 2)) > 1.0
+
+
+def test_voice_uses_the_moving_magnitude_and_the_sweeps_phase_and_seams_one_spot(demo: Desk) -> None:
+    still = takes.in_force(demo, SLUG)["mid-l"]
+    record(demo, "mid-l", "moving")
+    force = takes.forces(demo, SLUG)["mid-l"]
+    assert force.take.id == still.id and force.moving is not None
+    joined, spot, moved = takes.joined(demo, force), takes.bare(demo, still), takes.bare(demo, force.moving)
+    inside = (GRID > 200) & (GRID < 8000)
+    assert np.abs(joined[inside]) == pytest.approx(np.abs(moved[inside]))
+    assert np.angle(joined[inside] / spot[inside]) == pytest.approx(0, abs=1e-9)
+    row = prediction.scene(demo, SLUG, spatial=True).rows[3]
+    assert row[inside] == pytest.approx(joined[inside])
+    assert prediction.scene(demo, SLUG).rows[3][inside] == pytest.approx(spot[inside])
+    fitting.fit_channels(demo, SLUG, ("mid-l",), FitLimits(count=4))
+
+
+def test_with_a_moving_take_alone_levels_are_fitted_and_delays_refused(desk: Desk) -> None:
+    for channel in ("mid-l", "tweeter-l"):
+        assert record(desk, channel, "moving").stage == "kept"
+    fitting.fit_channels(desk, SLUG, ("mid-l",), FitLimits(count=4))
+    with pytest.raises(ConflictError, match="keeps no time"):
+        seams.offers(desk, SLUG, "mid-tweeter-left")
+
+
+def test_space_ends_a_moving_take_and_keeps_what_is_enough(demo: Desk) -> None:
+    for pace, stage in ((30.0, "kept"), (0.5, "aborted")):
+        demo.pace = pace
+        recorder = Recorder(demo)
+        recording.start_moving(recorder, SLUG, ("mid-l",), "driver")
+        least = 20 if stage == "kept" else 0
+        while recorder.progress.averages < least:
+            pass
+        recorder.abort()
+        progress = recorder.wait()
+        assert progress.stage == stage
+        if stage == "kept":
+            assert 20 <= takes.take(demo, SLUG, progress.take_id).details.averages < 100
+            assert "are kept" in progress.message
+
+
+def test_a_muted_moving_take_is_refused(demo: Desk) -> None:
+    demo.standin.practice = Practice(source_muted=True)
+    progress = record(demo, "mid-l", "moving")
+    assert progress.cause == "muted"
+
+
+def test_repeats_tell_how_far_they_agree_and_lower_the_noise(demo: Desk) -> None:
+    first = takes.in_force(demo, SLUG)["sub"]
+    rig.change(demo, {"sweep": {**rig.rig(demo).sweep.model_dump(), "repeats": 4, "length": 2**16}})
+    one = takes.take(demo, SLUG, record(demo, "sub").take_id)
+    assert one.details.repeats == 4
+    assert one.details.evidence.repeat_db < -30
+    gained = takes.reading(demo, one).over_noise_db - takes.reading(demo, first).over_noise_db
+    # Half the length, four times: twice the energy of the single sweep, 3 dB.
+    assert np.median(gained[(GRID > 40) & (GRID < 200)]) == pytest.approx(3.0, abs=2.0)
+
+
+def test_a_take_by_marker_reads_the_same_after_a_restart(demo: Desk, tmp_path) -> None:
+    rig.change(demo, {"timing": "marker", "anchor": "mid-r"})
+    demo.standin.practice = Practice(clock_drift=True)
+    one = takes.take(demo, SLUG, record(demo, "mid-l").take_id)
+    first = takes.reading(demo, one)
+    again = open_desk(tmp_path / "demo", pace=0)
+    second = takes.reading(again, takes.take(again, SLUG, one.id))
+    assert second.arrival_s == pytest.approx(first.arrival_s, abs=2e-7)
+    known = np.isfinite(first.response) & np.isfinite(second.response)
+    assert second.response[known] == pytest.approx(first.response[known], rel=1e-3)
+    # By another clock than the others: a delay between them cannot be judged.
+    assert seams.untimed(prediction.scene(demo, SLUG), demo.layout(SLUG).seam("mid-tweeter-left"))
+    with pytest.raises(ConflictError, match="different clocks"):
+        seams.align_arrivals(demo, SLUG)
+
+
+def test_a_marker_without_an_anchor_is_asked_for(demo: Desk) -> None:
+    rig.change(demo, {"timing": "marker", "anchor": ""})
+    with pytest.raises(ConflictError, match="no anchor driver is chosen"):
+        record(demo, "mid-l")
+    takes_part = rig.ready_line(demo)[-1]
+    assert takes_part["state"] == "missing"
+
+
+def test_the_processor_changes_over_to_the_anchor_and_back(demo: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+    rig.change(demo, {"timing": "marker", "anchor": "mid-r"})
+    written = []
+    write = demo.processor.write
+    monkeypatch.setattr(
+        demo.processor, "write", lambda out, reg: (written.append((out, reg.channel.muted)), write(out, reg))[1]
+    )
+    record(demo, "tweeter-l")
+    audible = [out for out, muted in written if not muted]
+    assert audible == [5, 6, 5]
+
+
+def test_takes_at_another_place_differ_and_say_where(demo: Desk) -> None:
+    rig.change(demo, {"position": "Left ear"})
+    one = takes.take(demo, SLUG, record(demo, "tweeter-l").take_id)
+    assert one.details.position == "Left ear"
+    assert one.details.agrees.shape_db > 0.7
+    chosen = rig.rig(demo)
+    rig.change(demo, {"positions": [p.model_dump() for p in chosen.positions if p.name != "Left ear"]})
+    assert rig.rig(demo).position == "Middle of the head"
+
+
+def test_with_files_the_processor_is_set_and_the_recording_waited_for(demo: Desk) -> None:
+    rig.change(demo, {"device": "file"})
+    parts = recording.schedule(demo, SLUG)
+    recorder = Recorder(demo)
+    recording.start_sweep(recorder, SLUG, ("mid-l",), "driver")
+    while recorder.progress.stage != "waiting":
+        pass
+    assert [demo.processor.read(output).channel.muted for output in range(1, 8)] == [True] * 3 + [False] + [True] * 3
+    heard = np.concatenate(list(demo.standin.play_and_record(parts.samples())))
+    recording.bring(recorder, heard)
+    progress = recorder.wait()
+    assert progress.stage == "kept"
+    one = takes.take(demo, SLUG, progress.take_id)
+    assert one.timed and one.details.device == "file"
+    assert all(demo.processor.read(output).channel.muted for output in range(1, 8))
+    with pytest.raises(ConflictError, match="press Record first"):
+        recording.bring(recorder, heard)
+    with pytest.raises(ConflictError, match="needs a sound card"):
+        record(demo, "mid-l", "moving")
+    recorder = Recorder(demo)
+    recording.start_sweep(recorder, SLUG, ("mid-l",), "driver")
+    recording_stage = recorder.progress.stage
+    recorder.abort()
+    assert recorder.wait().stage == "aborted" and recording_stage in ("playing", "waiting")
+
+
+def test_a_countdown_counts_and_can_be_stopped(demo: Desk) -> None:
+    rig.change(demo, {"sweep": {**rig.rig(demo).sweep.model_dump(), "countdown_s": 3}})
+    demo.pace = 20.0
+    recorder = Recorder(demo)
+    recording.start_sweep(recorder, SLUG, ("sub",), "driver")
+    seen = set()
+    while recorder.progress.stage in ("playing", "countdown") and recorder.progress.done == 0:
+        seen.add(recorder.progress.seconds_left)
+    recorder.abort()
+    assert recorder.wait().stage == "aborted"
+    assert {1.0, 2.0, 3.0} <= seen
+
+
+def test_the_round_is_ordered_harmless_first_and_survives(demo: Desk, tmp_path) -> None:
+    now = rounds.current(demo, SLUG)
+    assert now.turns[0].channel == "mid-l"
+    assert {turn.state for turn in now.turns} == {"waiting"}
+    turned = now.model_copy(update={"turns": tuple(reversed(now.turns)), "method": "moving"})
+    rounds.arrange(demo, SLUG, turned)
+    taken = record(demo, "sub").take_id
+    kept = rounds.current(open_desk(tmp_path / "demo", pace=0), SLUG)
+    assert [turn.channel for turn in kept.turns] == [turn.channel for turn in turned.turns]
+    assert [turn.take_id for turn in kept.turns if turn.state == "done"] == [taken]
+    assert kept.method == "moving"
+    with pytest.raises(ValueError, match="every driver of the system once"):
+        rounds.arrange(demo, SLUG, now.model_copy(update={"turns": now.turns[1:]}))
+    assert {turn.state for turn in rounds.restart(demo, SLUG).turns} == {"waiting"}
+
+
+def test_what_the_processor_held_comes_back_after_a_crash(demo: Desk, tmp_path) -> None:
+    before = {output: demo.processor.read(output).with_mute(output != 3) for output in range(1, 8)}
+    for output, register in before.items():
+        demo.processor.write(output, register)
+    recorder = Recorder(demo)
+    demo.pace = 1.0
+    recording.start_sweep(recorder, SLUG, ("sub",), "driver")
+    while not documents.read(demo, "journal"):
+        pass
+    # As if the power went here: another desk opens the same folder, its processor all mute.
+    again = open_desk(tmp_path / "demo", pace=0)
+    assert restore_after_crash(again)
+    assert {output: again.processor.read(output) for output in range(1, 8)} == before
+    assert "stopped in the middle" in state.project_state(again, SLUG)["notice"]
+    assert not restore_after_crash(again)
+    recorder.abort()
+    recorder.wait()
+
+
+def test_a_full_disk_drops_the_take_and_says_so(demo: Desk) -> None:
+    count = len(takes.takes(demo, SLUG))
+    with demo.session() as session:
+        pages = session.scalar(text("PRAGMA page_count"))
+    with demo.sessions() as session:
+        session.execute(text(f"PRAGMA max_page_count={pages + 12}"))
+        session.commit()
+    progress = record(demo, "sub")
+    assert (progress.stage, progress.cause) == ("refused", "disk")
+    assert "the disk is full" in progress.message
+    with demo.sessions() as session:
+        session.execute(text("PRAGMA max_page_count=1073741823"))
+        session.commit()
+    assert len(takes.takes(demo, SLUG)) == count
+    assert record(demo, "sub").stage == "kept"
+
+
+@pytest.mark.parametrize("channel", ["sub", "midbass-l", "midbass-r", "mid-l", "mid-r", "tweeter-l", "tweeter-r"])
+def test_polarity_by_pulse_is_right_for_every_driver(demo: Desk, channel: str) -> None:
+    recorder = Recorder(demo)
+    signals.start_polarity(recorder, SLUG, channel)
+    found = recorder.wait().result
+    output = demo.layout(SLUG).driver(channel).output
+    assert found["heard"]
+    assert found["positive"] is not demo.standin.cabin.seats[output - 1].wired_backwards
+    assert found["sure"] > 0.5
+
+
+def test_a_pulse_that_is_not_heard_is_said(demo: Desk) -> None:
+    demo.standin.practice = Practice(source_muted=True)
+    recorder = Recorder(demo)
+    signals.start_polarity(recorder, SLUG, "mid-l")
+    assert recorder.wait().result == {"channel": "mid-l", "heard": False}
+
+
+def test_the_channel_check_lets_the_exchanged_driver_sound(demo: Desk) -> None:
+    for wrong, ear in ((False, "Mid L"), (True, "Tweeter L")):
+        demo.standin.practice = Practice(wrong_channel=wrong)
+        recorder = Recorder(demo)
+        signals.start_burst(recorder, SLUG, "mid-l")
+        progress = recorder.wait()
+        assert (progress.stage, progress.result) == ("done", {"ear": ear})
+
+
+def test_signals_play_through_the_chosen_channels_only(demo: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+    heard = []
+    play = demo.standin.play_and_record
+    monkeypatch.setattr(
+        demo.standin,
+        "play_and_record",
+        lambda samples, *more: (
+            heard.append([n for n in range(1, 8) if not demo.processor.read(n).channel.muted]),
+            play(samples, *more),
+        )[1],
+    )
+    recorder = Recorder(demo)
+    signals.start_signal(recorder, SLUG, ("sub",), signals.SignalChoice(kind="pink", seconds=0.3))
+    assert recorder.wait().stage == "done"
+    signals.start_signal(recorder, SLUG, (), signals.SignalChoice(kind="multitone", seconds=0.3))
+    assert recorder.wait().stage == "done"
+    assert heard == [[1], list(range(1, 8))]
+
+
+@pytest.mark.parametrize(
+    "kind", ["pink", "pink-apart", "white", "multitone", "sine", "pulses", "centre", "sweep", "linear-sweep"]
+)
+def test_every_signal_can_be_written_at_any_rate_and_depth(demo: Desk, kind: str) -> None:
+    wanted = signals.SignalChoice(kind=kind, seconds=1.0, level_db=-30, rate=96_000, bits=16)
+    samples = signals.samples(demo, wanted)
+    assert samples.ndim == 2 and samples.shape[1] == 2 and np.isfinite(samples).all()
+    assert 20 * np.log10(np.abs(samples).max()) < -8
+    assert signals.as_wav(demo, wanted)[:4] == b"RIFF"
+
+
+def test_signals_that_cannot_be_are_refused(demo: Desk) -> None:
+    with pytest.raises(ConflictError, match="no file was brought in"):
+        signals.samples(demo, signals.SignalChoice(kind="own"))
+    with pytest.raises(ValueError, match="50000 Hz"):
+        signals.samples(demo, signals.SignalChoice(rate=50_000))
+    with pytest.raises(ValueError, match="does not fit"):
+        signals.samples(demo, signals.SignalChoice(kind="sine", hertz=30_000))
+    demo.own_signal = (np.sin(np.arange(4800) / 5)[:, None], 48_000)
+    own = signals.samples(demo, signals.SignalChoice(kind="own", level_db=-20, rate=96_000))
+    assert own.shape == (9600, 2)
+    assert np.abs(own).max() == pytest.approx(0.1, rel=0.02)
+
+
+def test_checks_need_a_sound_card(demo: Desk) -> None:
+    rig.change(demo, {"device": "file"})
+    for start in (
+        lambda r: checks.start_interface_check(r),
+        lambda r: checks.start_calibrate(r, 94.0),
+        lambda r: signals.start_burst(r, SLUG, "sub"),
+        lambda r: signals.start_polarity(r, SLUG, "sub"),
+        lambda r: signals.start_signal(r, SLUG, (), signals.SignalChoice()),
+    ):
+        with pytest.raises(ConflictError, match="with files"):
+            start(Recorder(demo))
+    assert decibels(np.array([1.0]))[0] == 0

@@ -1,0 +1,108 @@
+"""Every trouble that the stand-ins can make is named right, and twenty clean takes raise none."""
+
+import pytest
+
+from imbrix.standins.practice import Practice
+from imbrix.standins.wren import SLUG
+from imbrix.work import rig, state, takes
+from imbrix.work.desk import Desk
+from imbrix.work.player import Progress, Recorder
+from imbrix.work.recording import start_sweep, troubles_of
+
+
+def record(desk: Desk, channel: str, **troubles: bool) -> Progress:
+    desk.standin.practice = Practice(**troubles)
+    recorder = Recorder(desk)
+    start_sweep(recorder, SLUG, (channel,), "driver")
+    return recorder.wait()
+
+
+def named(desk: Desk, progress: Progress) -> list[str]:
+    return [one["kind"] for one in troubles_of(desk, SLUG)[progress.take_id]]
+
+
+def test_twenty_clean_takes_raise_nothing(demo: Desk) -> None:
+    names = [driver.id for driver in demo.layout(SLUG).drivers]
+    for n in range(20):
+        progress = record(demo, names[n % 7])
+        assert progress.stage == "kept"
+        assert named(demo, progress) == []
+
+
+@pytest.mark.parametrize(
+    ("trouble", "cause", "says"),
+    [
+        ("microphone_unplugged", "unplugged", "not even the room"),
+        ("source_muted", "muted", "nothing of the sweep"),
+        ("inputs_exchanged", "exchanged", "are exchanged"),
+        ("device_vanishes", "device", "the sound card is gone"),
+    ],
+)
+@pytest.mark.parametrize("channel", ["sub", "mid-l", "tweeter-r"])
+def test_what_no_take_can_be_made_of_is_refused_by_its_name(
+    demo: Desk, channel: str, trouble: str, cause: str, says: str
+) -> None:
+    before = [demo.processor.read(output) for output in range(1, 8)]
+    progress = record(demo, channel, **{trouble: True})
+    assert (progress.stage, progress.cause) == ("refused", cause)
+    assert says in progress.message
+    assert len(takes.takes(demo, SLUG)) == 7
+    assert [demo.processor.read(output) for output in range(1, 8)] == before
+    assert record(demo, channel).stage == "kept"
+
+
+@pytest.mark.parametrize(
+    ("trouble", "channel", "kind"),
+    [
+        *(("hum", channel, "hum") for channel in ("sub", "midbass-l", "tweeter-r")),
+        *(("lorry", channel, "rumble") for channel in ("sub", "mid-r", "tweeter-r")),
+        *(("door", channel, "burst") for channel in ("sub", "mid-r", "tweeter-r")),
+        *(("gain_changed", channel, "gain") for channel in ("sub", "mid-l", "tweeter-r")),
+        ("wrong_channel", "mid-l", "wrong-driver"),
+        ("wrong_channel", "tweeter-l", "wrong-driver"),
+        ("wired_backwards", "mid-l", "turned"),
+        ("loopback_unplugged", "mid-l", "no-time"),
+    ],
+)
+def test_what_can_be_kept_is_kept_with_the_trouble_named_first(
+    demo: Desk, trouble: str, channel: str, kind: str
+) -> None:
+    progress = record(demo, channel, **{trouble: True})
+    assert progress.stage == "kept"
+    assert named(demo, progress)[0] == kind
+    assert {one for one in named(demo, progress)} <= {kind, "noisy", "moved"}
+
+
+def test_a_driver_wired_backwards_is_named_without_a_take_before(desk: Desk) -> None:
+    for channel in ("mid-l", "mid-r"):
+        record(desk, channel, wired_backwards=True)
+    found = [one for one in state.project_state(desk, SLUG)["findings"] if one["kind"] == "reversed"]
+    assert [one["about"] for one in found] == ["mid-l"]
+
+
+def test_a_clock_of_its_own_is_named_and_taken_out_by_the_marker(demo: Desk) -> None:
+    rig.change(demo, {"timing": "marker", "anchor": "mid-r"})
+    arrivals = {}
+    for channel in ("midbass-l", "tweeter-l"):
+        progress = record(demo, channel, clock_drift=True)
+        assert named(demo, progress) == ["drift"]
+        one = takes.take(demo, SLUG, progress.take_id)
+        assert one.details.evidence.drift_ppm == pytest.approx(50, abs=1)
+        assert one.clock.startswith("marker:mid-r")
+        arrivals[channel] = takes.reading(demo, one).arrival_s
+    # The same two by the loopback, clocks in step: their difference is the truth within ten microseconds.
+    rig.change(demo, {"timing": "loopback"})
+    looped = {}
+    for channel in arrivals:
+        progress = record(demo, channel)
+        looped[channel] = takes.reading(demo, takes.take(demo, SLUG, progress.take_id)).arrival_s
+    apart = arrivals["tweeter-l"] - arrivals["midbass-l"]
+    assert apart == pytest.approx(looped["tweeter-l"] - looped["midbass-l"], abs=10e-6)
+
+
+def test_a_changed_gain_makes_the_reference_level_stale_until_it_is_set_again(demo: Desk) -> None:
+    assert "reference" not in rig.stale(demo)
+    record(demo, "mid-l", gain_changed=True)
+    assert "gain was changed" in rig.stale(demo)["reference"]
+    said = [one["says"] for one in state.project_state(demo, SLUG)["findings"] if one["kind"] == "rig"]
+    assert said == ["Reference level no longer holds"]
