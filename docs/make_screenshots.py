@@ -8,6 +8,8 @@ import time
 from pathlib import Path
 
 import httpx
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
@@ -17,6 +19,18 @@ from tests.ui.browser import Page, start_chromium  # noqa: E402
 
 SHOTS = ROOT / "docs/screenshots"
 PORT = 8797
+
+
+GROWING = "[data-testid=averages]"
+
+
+def practice(page: Page, name: str) -> None:
+    """Flip a switch of the practice menu."""
+    page.test_id("practice").click()
+    page.test_id(f"switch-{name}").click()
+    page.until(lambda: page.named("Practice"))
+    page.key(Keys.ESCAPE)
+    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"))
 
 
 def main() -> None:
@@ -36,6 +50,32 @@ def main() -> None:
     try:
         page.open()
         page.shot(SHOTS / "drivers.png")
+        page.stage("rig")
+        page.test_id("ready-check").click()
+        page.shot(SHOTS / "rig.png")
+        page.test_id("ready-takes").click()
+        page.shot(SHOTS / "rig-takes.png")
+        page.stage("drivers")
+        practice(page, "hum")
+        walk.record_one(page)
+        page.test_id("trouble-hum")
+        page.shot(SHOTS / "drivers-trouble.png")
+        practice(page, "hum")
+        page.choose("Method", "Pink noise, microphone moving")
+        page.key(Keys.SPACE)
+        page.until(lambda: [e for e in page.driver.find_elements(By.CSS_SELECTOR, GROWING) if int(e.text or 0) > 20])
+        page.driver.save_screenshot(str(SHOTS / "drivers-moving.png"))
+        page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=record]"))
+        page.key(Keys.BACKSPACE)
+        page.until(lambda: "moving" not in page.test_id("driver-mid-l").text)
+        page.choose("Method", "Sweep, microphone still")
+        page.test_id("driver-mid-l").click()
+        walk.record_one(page)
+        page.test_id("tab-check").click()
+        page.test_id("pulse").click()
+        page.test_id("polarity")
+        page.shot(SHOTS / "drivers-check.png")
+        page.test_id("tab-record").click()
         walk.apply_findings(page)
         walk.set_corners(page)
         walk.open_seam(page, "mid-tweeter-left")

@@ -73,6 +73,9 @@ def test_killed_in_the_middle_of_a_take(server: Server) -> None:
     assert after["revision"] == saved["revision"]
     assert after["tune"] == saved["tune"]
     assert after["takes"] == before["takes"]
+    # What the processor held before the take is back, and it is said.
+    assert after["link"] == saved["link"]
+    assert "stopped in the middle of a recording" in after["notice"]
     assert server.http.post(f"{BASE}/takes", json={"channels": ["sub"], "purpose": "driver"}).status_code == 202
 
 

@@ -72,9 +72,11 @@ def test_the_schedule_lays_its_parts_one_after_another() -> None:
     assert samples[twice.sweeps[0] : twice.sweeps[0] + 2**15] == pytest.approx(
         samples[twice.sweeps[2] : twice.sweeps[2] + 2**15]
     )
-    assert twice.markers == () and twice.changes is None
+    assert twice.markers == ()
+    assert twice.changes is None
     first, last = PLAN.changes
-    assert PLAN.markers[0] + 8192 < first < PLAN.sweeps[0] and PLAN.sweeps[0] + 2**16 < last < PLAN.markers[1]
+    assert PLAN.markers[0] + 8192 < first < PLAN.sweeps[0]
+    assert PLAN.sweeps[0] + 2**16 < last < PLAN.markers[1]
     with pytest.raises(ValueError, match="33 repeats"):
         Schedule(SweepSettings(), repeats=33)
 

@@ -42,7 +42,8 @@ def test_a_clean_take_raises_nothing() -> None:
 def test_each_trouble_has_its_name_its_evidence_and_what_to_try(values: dict, found: tuple[str, str]) -> None:
     said = verdict(CLEAN.model_copy(update=values), Kind.MID, others_ms=(2.5, 3.0, 4.4))
     assert [(one.kind, one.weight) for one in said] == [found]
-    assert said[0].evidence and said[0].tries
+    assert said[0].evidence
+    assert said[0].tries
 
 
 def test_the_wrong_driver_is_told_by_what_it_is_like() -> None:
@@ -77,7 +78,8 @@ def test_hum_is_found_in_noise_by_its_lines_and_not_without(base: int) -> None:
         assert hum(noise, RATE) is None
     lines = 3e-4 * np.sin(2 * np.pi * base * at) + 3e-4 * np.sin(2 * np.pi * 3 * base * at + 1)
     found = hum(1e-4 * random.standard_normal(at.size) + lines, RATE)
-    assert found is not None and found.base_hz == base
+    assert found is not None
+    assert found.base_hz == base
     assert hum(np.zeros(100), RATE) is None
 
 
@@ -89,10 +91,13 @@ def test_agreement_reads_level_time_and_a_turned_polarity() -> None:
     )
     second = -0.5 * first * np.exp(-2j * np.pi * grid * 25e-6)
     found = agreement(first, second, grid, 100, 8000, timed=True)
-    assert found is not None and found.turned
+    assert found is not None
+    assert found.turned
     assert found.level_db == pytest.approx(-6.02, abs=0.01)
     assert found.later_us == pytest.approx(25, abs=0.5)
     assert found.shape_db < 0.01
     untimed = agreement(first, second, grid, 100, 8000, timed=False)
-    assert untimed is not None and untimed.later_us is None and not untimed.turned
+    assert untimed is not None
+    assert untimed.later_us is None
+    assert not untimed.turned
     assert agreement(first, np.full(grid.size, np.nan + 0j), grid, 100, 8000, timed=True) is None

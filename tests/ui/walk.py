@@ -5,7 +5,8 @@ from selenium.webdriver.common.keys import Keys
 
 from tests.ui.browser import Page
 
-DRIVERS = ("sub", "midbass-l", "midbass-r", "mid-l", "mid-r", "tweeter-l", "tweeter-r")
+DRIVERS = ("mid-l", "sub", "midbass-l", "midbass-r", "mid-r", "tweeter-l", "tweeter-r")
+"""In the order of the round: a harmless one first."""
 CORNERS = (
     ("midbass-l", "sub-midbass-left", "75"),
     ("mid-l", "midbass-mid-left", "320"),
@@ -31,7 +32,7 @@ def record_round(page: Page) -> None:
     page.stage("drivers")
     page.test_id("neutral").click()
     page.until(lambda: "muted" in page.test_id("processor").text)
-    page.test_id("driver-sub").click()
+    page.test_id("driver-mid-l").click()
     for n, driver in enumerate(DRIVERS):
         page.until(lambda d=driver: page.test_id(f"driver-{d}").get_attribute("aria-current") == "true")
         before = page.driver.execute_script("return document.documentElement.dataset.takes")
@@ -43,6 +44,14 @@ def record_round(page: Page) -> None:
             lambda b=before: page.driver.execute_script("return document.documentElement.dataset.takes") != b, 60
         )
         page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=record]"))
+    page.settled()
+
+
+def record_one(page: Page) -> None:
+    """Record what is chosen and wait until it is kept and drawn."""
+    before = page.driver.execute_script("return document.documentElement.dataset.takes")
+    page.test_id("record").click()
+    page.until(lambda: page.driver.execute_script("return document.documentElement.dataset.takes") != before, 60)
     page.settled()
 
 

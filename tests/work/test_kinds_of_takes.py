@@ -1,4 +1,4 @@
-"""Moving microphones, repeats, files, positions, rounds, a full disk: takes of every kind against the stand-ins' truth."""
+"""Moving microphones, repeats, files, places, rounds, a full disk: every kind of take against the truth."""
 
 import numpy as np
 import pytest
@@ -28,7 +28,8 @@ def test_a_hundred_averages_come_within_half_a_decibel_of_the_true_spatial_mean(
     progress = record(demo, "mid-l", "moving")
     assert (progress.stage, progress.averages) == ("kept", 100)
     one = takes.take(demo, SLUG, progress.take_id)
-    assert not one.timed and one.details.averages == 100
+    assert not one.timed
+    assert one.details.averages == 100
     truth = demo.standin.cabin.true_mean(3, GRID) / (20e-6 * 10 ** (112 / 20)) ** 2
     shown = power_decibels(smooth(np.nan_to_num(np.abs(takes.bare(demo, one)) ** 2), GRID, 6))
     error = shown - power_decibels(smooth(truth, GRID, 6))
@@ -43,7 +44,8 @@ def test_voice_uses_the_moving_magnitude_and_the_sweeps_phase_and_seams_one_spot
     still = takes.in_force(demo, SLUG)["mid-l"]
     record(demo, "mid-l", "moving")
     force = takes.forces(demo, SLUG)["mid-l"]
-    assert force.take.id == still.id and force.moving is not None
+    assert force.take.id == still.id
+    assert force.moving is not None
     joined, spot, moved = takes.joined(demo, force), takes.bare(demo, still), takes.bare(demo, force.moving)
     inside = (GRID > 200) & (GRID < 8000)
     assert np.abs(joined[inside]) == pytest.approx(np.abs(moved[inside]))
@@ -154,7 +156,8 @@ def test_with_files_the_processor_is_set_and_the_recording_waited_for(demo: Desk
     progress = recorder.wait()
     assert progress.stage == "kept"
     one = takes.take(demo, SLUG, progress.take_id)
-    assert one.timed and one.details.device == "file"
+    assert one.timed
+    assert one.details.device == "file"
     assert all(demo.processor.read(output).channel.muted for output in range(1, 8))
     with pytest.raises(ConflictError, match="press Record first"):
         recording.bring(recorder, heard)
@@ -164,7 +167,8 @@ def test_with_files_the_processor_is_set_and_the_recording_waited_for(demo: Desk
     recording.start_sweep(recorder, SLUG, ("mid-l",), "driver")
     recording_stage = recorder.progress.stage
     recorder.abort()
-    assert recorder.wait().stage == "aborted" and recording_stage in ("playing", "waiting")
+    assert recorder.wait().stage == "aborted"
+    assert recording_stage in ("playing", "waiting")
 
 
 def test_a_countdown_counts_and_can_be_stopped(demo: Desk) -> None:
@@ -284,7 +288,9 @@ def test_signals_play_through_the_chosen_channels_only(demo: Desk, monkeypatch: 
 def test_every_signal_can_be_written_at_any_rate_and_depth(demo: Desk, kind: str) -> None:
     wanted = signals.SignalChoice(kind=kind, seconds=1.0, level_db=-30, rate=96_000, bits=16)
     samples = signals.samples(demo, wanted)
-    assert samples.ndim == 2 and samples.shape[1] == 2 and np.isfinite(samples).all()
+    assert samples.ndim == 2
+    assert samples.shape[1] == 2
+    assert np.isfinite(samples).all()
     assert 20 * np.log10(np.abs(samples).max()) < -8
     assert signals.as_wav(demo, wanted)[:4] == b"RIFF"
 

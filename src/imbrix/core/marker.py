@@ -71,7 +71,8 @@ def _pass(recording: FloatArray, marker: Marker, starts: tuple[int, ...], drift:
     for which, samples in zip(("first", "second"), found, strict=True):
         level = np.abs(samples)
         peak = int(np.argmax(level))
-        clear = 20 * np.log10((level[peak] + 1e-15) / (np.median(level) + 1e-15)) - 10.0  # of noise, the peak stands 10 dB out
+        # The peak of mere noise stands some 10 dB out of its median.
+        clear = 20 * np.log10((level[peak] + 1e-15) / (np.median(level) + 1e-15)) - 10.0
         if clear < LEAST_CLEAR_DB:
             raise UnusableError(
                 f"the {which} marker of the anchor was not found in the recording ({max(clear, 0):.0f} dB clear): "

@@ -52,7 +52,8 @@ def plain_correction(
 ) -> Comparison:
     """What a plain microphone adds, from takes (n,) of one source at one spot with a corrected one and with it.
 
-    Magnitudes at 1/12 octave, at 1/3 octave where either was less than 30 dB over noise, at 24 points per octave, limited to the longest stretch where both takes were 15 dB
+    Magnitudes at 1/12 octave, at 1/3 octave where either was less than 30 dB over noise, at 24 points per
+    octave, limited to the longest stretch where both takes were 15 dB
     over their noise; the level at 1 kHz (or at the stretch's middle) is kept out, since it is the gain's business.
     Raises ValueError where there is no octave of it.
     """

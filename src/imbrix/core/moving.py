@@ -67,7 +67,8 @@ def _correlation_sum(window: str, size: int, hop: int) -> float:
 @dataclass(frozen=True, slots=True)
 class Running:
     """The average so far: `power` (n,) on the grid; `level_db` (b,) in bands at `bands_hz`, not divided by the
-    reference, and `spread_db` (b,) of single averages there; `band_db` (b,) the half-width of the 95 % confidence band of the mean, `change_db` over the last ten."""
+    reference, and `spread_db` (b,) of single averages there; `band_db` (b,) the half-width of the 95 %
+    confidence band of the mean, `change_db` over the last ten."""
 
     count: int
     power: FloatArray

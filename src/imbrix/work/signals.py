@@ -50,7 +50,7 @@ class SignalChoice(Value):
     level_db: float = Field(default=-24.0, ge=-80, le=0, allow_inf_nan=False)
     hertz: float = Field(default=1000.0, ge=10, le=40_000, allow_inf_nan=False)
     rate: int = Field(default=48_000)
-    bits: Literal[16, 24, 32] = 24
+    bits: int = 24
 
 
 def samples(desk: Desk, wanted: SignalChoice) -> FloatArray:
@@ -96,8 +96,10 @@ def _own(desk: Desk, wanted: SignalChoice) -> FloatArray:
 
 def as_wav(desk: Desk, wanted: SignalChoice) -> bytes:
     """The signal as a WAV file of the chosen rate and depth."""
-    subtype = {16: "PCM_16", 24: "PCM_24", 32: "FLOAT"}[wanted.bits]
-    return write_wav(samples(desk, wanted), wanted.rate, subtype)
+    subtypes = {16: "PCM_16", 24: "PCM_24", 32: "FLOAT"}
+    if wanted.bits not in subtypes:
+        raise ValueError(f"{wanted.bits} bit; 16, 24 or 32 (float) are possible")
+    return write_wav(samples(desk, wanted), wanted.rate, subtypes[wanted.bits])
 
 
 def start_signal(recorder: Recorder, slug: str, channels: tuple[str, ...], wanted: SignalChoice) -> None:

@@ -81,7 +81,7 @@ export function useActions(work: Work, selection: string, go: (stage: Stage) => 
     { id: 'revisions', name: 'Revisions', key: '', match: () => false, run: () => open('revisions') },
     { id: 'finder', name: 'Find an action', key: 'Ctrl K', match: (e) => (e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k', run: () => open('finder') },
     { id: 'keys', name: 'Show the keys', key: '?', match: (e) => e.key === '?', run: () => open('keys') },
-    ...STAGE_LIST.map((one, n) => ({ id: one.id, name: `Go to ${one.name}`, key: `${n + 1}`, match: pressed(`${n + 1}`), run: () => go(one.id) })),
+    ...STAGE_LIST.map((one) => ({ id: one.id, name: `Go to ${one.name}`, key: one.key, match: pressed(one.key), run: () => go(one.id) })),
   ];
   const latest = useRef(list);
   useEffect(() => {

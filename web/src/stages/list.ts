@@ -1,11 +1,11 @@
-/** The stages that exist, in the order of the work. */
+/** The stages that exist, in the order of the work. Their keys are those of all seven, so that none moves when one is added. */
 import type { Stage } from '../api/types';
 
-export const STAGE_LIST: { id: Stage; name: string }[] = [
-  { id: 'rig', name: 'Rig' },
-  { id: 'drivers', name: 'Drivers' },
-  { id: 'seams', name: 'Seams' },
-  { id: 'voice', name: 'Voice' },
-  { id: 'proof', name: 'Proof' },
-  { id: 'handover', name: 'Handover' },
+export const STAGE_LIST: { id: Stage; name: string; key: string }[] = [
+  { id: 'rig', name: 'Rig', key: '1' },
+  { id: 'drivers', name: 'Drivers', key: '3' },
+  { id: 'seams', name: 'Seams', key: '4' },
+  { id: 'voice', name: 'Voice', key: '5' },
+  { id: 'proof', name: 'Proof', key: '6' },
+  { id: 'handover', name: 'Handover', key: '7' },
 ];

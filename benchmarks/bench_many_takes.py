@@ -1,0 +1,69 @@
+"""Opening a project with 500 takes against one with seven: state and first picture, from a fresh start."""
+
+import os
+import shutil
+import tempfile
+import time
+from pathlib import Path
+
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+from sqlalchemy import text
+from timing import report
+
+from imbrix.standins.wren import SLUG
+from imbrix.work.demo import load_demo
+from imbrix.work.desk import open_desk
+from imbrix.work.state import project_state
+from imbrix.work.tuning import head
+from imbrix.work.views import View, draw
+
+COLUMNS = "project_id, revision_id, channels, purpose, method, rate, timed, level_db, through, details, note, created"
+
+
+def opened(folder: Path) -> float:
+    """Seconds from opening the folder to the state and the first picture, the best of three."""
+    best = 1e9
+    for _ in range(3):
+        begun = time.perf_counter()
+        desk = open_desk(folder, pace=0)
+        project_state(desk, SLUG)
+        draw(desk, SLUG, View(stage="drivers"), head(desk, SLUG).tune)
+        best = min(best, time.perf_counter() - begun)
+        desk.sessions.kw["bind"].dispose()
+    return best
+
+
+few = Path(tempfile.mkdtemp())
+desk = open_desk(few, pace=0)
+load_demo(desk)
+with desk.session() as session:
+    session.execute(text("PRAGMA wal_checkpoint(TRUNCATE)"))
+desk.sessions.kw["bind"].dispose()
+many = Path(tempfile.mkdtemp()) / "many"
+shutil.copytree(few, many)
+desk = open_desk(many, pace=0)
+with desk.session() as session:
+    for _ in range(71):
+        for take in range(1, 8):
+            session.execute(
+                text(f"INSERT INTO take ({COLUMNS}, discarded) SELECT {COLUMNS}, 1 FROM take WHERE id = {take}")
+            )
+            last = session.scalar(text("SELECT max(id) FROM take"))
+            session.execute(
+                text(
+                    f"INSERT INTO array (take_id, role, data) SELECT {last}, role, data FROM array WHERE take_id = {take}"
+                )
+            )
+    count = session.scalar(text("SELECT count(*) FROM take"))
+desk.sessions.kw["bind"].dispose()
+size = sum(one.stat().st_size for one in many.iterdir()) / 1e6
+short, long_ = opened(few), opened(many)
+report(
+    f"opening with {count} takes ({size:.0f} MB), more than with 7 / 1 s",
+    long_ - short,
+    1,
+    f"{short:.2f} to {long_:.2f} s",
+)
+shutil.rmtree(few)
+shutil.rmtree(many.parent)

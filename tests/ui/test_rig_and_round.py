@@ -1,0 +1,278 @@
+"""Recording that can be trusted, in the browser: the Rig stage, the round, troubles, moving microphone, projects."""
+
+from pathlib import Path
+
+import httpx
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from imbrix.formats.wav import read_wav, write_wav
+from imbrix.standins import wren
+from imbrix.standins.interface import StandinInterface
+from imbrix.standins.processor import StandinProcessor
+from tests.ui.browser import Page
+from tests.ui.test_interface import serious
+
+pytestmark = pytest.mark.xdist_group("rig")
+PARTS = ("device", "microphone", "check", "level", "reference", "takes")
+
+
+def state(page: Page) -> dict:
+    return httpx.get(f"{page.address}/api/projects/wren").json()
+
+
+def switch(page: Page, *names: str) -> None:
+    """Set switches of the practice menu, as a person would."""
+    page.test_id("practice").click()
+    for name in names:
+        page.test_id(f"switch-{name}").click()
+        page.until(lambda n=name: httpx.get(f"{page.address}/api/rig").json()["practice"][n])
+    close_menu(page)
+
+
+def close_menu(page: Page) -> None:
+    page.key(Keys.ESCAPE)
+    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"))
+
+
+def plug(page: Page, what: str) -> None:
+    page.test_id("practice").click()
+    page.choose("In the microphone input", what)
+    page.until(lambda: page.named("In the microphone input").text == what)
+    close_menu(page)
+
+
+def records(page: Page) -> str:
+    return page.driver.execute_script("return document.documentElement.dataset.takes")
+
+
+def record(page: Page) -> None:
+    before = records(page)
+    page.test_id("record").click()
+    page.until(lambda: records(page) != before, 60)
+    page.settled()
+
+
+def test_the_ready_line_leads_through_the_rig_and_all_of_it_passes_axe(page: Page) -> None:
+    page.stage("rig")
+    for theme in ("Light theme", "Dark theme"):
+        for part in PARTS:
+            tile = page.test_id(f"ready-{part}")
+            assert tile.get_attribute("data-state") == "set"
+            tile.click()
+            page.until(lambda p=part: page.test_id(f"ready-{p}").get_attribute("aria-current") == "true")
+            page.settled()
+            assert serious(page) == [], (theme, part)
+        page.named(theme).click()
+    page.test_id("ready-device").click()
+    for part in PARTS[1:]:
+        page.test_id("rig-next").click()
+        page.until(lambda p=part: page.test_id(f"ready-{p}").get_attribute("aria-current") == "true")
+
+
+def test_interface_check_and_calibration_are_done_by_hand(page: Page) -> None:
+    page.stage("rig")
+    first = state(page)["rig"]
+    plug(page, "A loop from the output")
+    page.test_id("ready-check").click()
+    page.test_id("start-check").click()
+    page.until(lambda: state(page)["rig"]["check"]["made"] != first["check"]["made"], 60)
+    page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=check-lines] > *")) == 6)
+    assert "734.0 samples" in page.test_id("check-lines").text
+    page.test_id("ready-reference").click()
+    page.test_id("calibrate-94").click()  # the loop is still in: no tone
+    assert "no tone stands out" in page.test_id("rig-says").text
+    plug(page, "Microphone in a 94 dB calibrator")
+    page.test_id("calibrate-94").click()
+    page.until(lambda: state(page)["rig"]["reference"]["made"] != first["reference"]["made"], 60)
+    plug(page, "The microphone")
+    page.test_id("meter-noise").click()
+    page.test_id("meter-reads")
+    reads = page.test_id("meter-reads").text.split("reads ")[1].split(" ")[0]
+    page.type_into("The meter reads", reads)
+    page.test_id("set-meter").click()
+    page.until(lambda: "level meter" in state(page)["rig"]["reference"]["how"])
+    page.key(Keys.SPACE)  # stops the noise, whatever has the focus
+    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=stop]"))
+    assert state(page)["rig"]["reference"]["full_scale_db_spl"] == pytest.approx(112, abs=0.3)
+
+
+def test_a_trouble_is_named_the_round_waits_and_the_take_is_discarded_and_redone(page: Page) -> None:
+    switch(page, "hum")
+    record(page)
+    page.test_id("trouble-hum")
+    assert page.test_id("driver-mid-l").get_attribute("aria-current") == "true", "the round waits at a doubt"
+    assert "?" in page.test_id("driver-mid-l").text
+    before = state(page)["drivers"]["mid-l"]["take_id"]
+    page.key(Keys.BACKSPACE)
+    page.until(lambda: state(page)["drivers"]["mid-l"]["take_id"] != before)
+    page.test_id("practice").click()
+    page.button("All well again").click()
+    page.until(lambda: not state(page)["rig"]["practice"]["hum"])
+    close_menu(page)
+    taken = records(page)
+    page.key("r")
+    page.until(lambda: records(page) != taken, 60)
+    page.until(lambda: page.test_id("driver-sub").get_attribute("aria-current") == "true")
+    assert page.test_id("verdict").get_attribute("data-good") == "yes"  # of what was recorded last
+
+
+def test_exchanged_inputs_are_said_and_put_right_with_one_click(page: Page) -> None:
+    switch(page, "inputs_exchanged")
+    page.test_id("record").click()
+    assert "are exchanged" in page.test_id("refusal").text
+    page.test_id("exchange").click()
+    page.until(lambda: state(page)["rig"]["microphone_input"] == 1)
+    record(page)
+    assert state(page)["takes"][0]["troubles"] == []
+
+
+def test_the_round_is_reordered_skipped_and_followed_by_its_key(page: Page) -> None:
+    def rows():
+        return [
+            row.get_attribute("data-testid")[7:]
+            for row in page.driver.find_elements(By.CSS_SELECTOR, "[data-testid^=driver-]")
+        ]
+
+    assert rows()[:2] == ["mid-l", "sub"]
+    page.named("Mid L later in the round").click()
+    page.until(lambda: rows()[:2] == ["sub", "mid-l"])
+    page.test_id("driver-mid-l").click()
+    ActionChains(page.driver).key_down(Keys.ALT).send_keys(Keys.ARROW_UP).key_up(Keys.ALT).perform()
+    page.until(lambda: rows()[:2] == ["mid-l", "sub"])
+    page.test_id("driver-sub").click()
+    page.named("Skip Sub").click()
+    page.until(lambda: page.test_id("driver-sub").get_attribute("data-state") == "skipped")
+    page.until(lambda: page.test_id("driver-midbass-l").get_attribute("aria-current") == "true")
+    page.test_id("driver-mid-l").click()
+    page.key("n")
+    page.until(lambda: page.test_id("driver-midbass-l").get_attribute("aria-current") == "true")
+
+
+def test_a_moving_microphone_counts_draws_and_stops_by_space(page: Page) -> None:
+    moving = {**state(page)["rig"]["moving"], "averages": 5000}
+    httpx.patch(f"{page.address}/api/rig", json={"moving": moving})
+    page.choose("Method", "Pink noise, microphone moving")
+    before = records(page)
+    page.key(Keys.SPACE)
+    page.until(
+        lambda: [
+            e
+            for e in page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=averages]")
+            if e.text.isdigit() and int(e.text) > 11
+        ]
+    )
+    page.until(lambda: any("averages" in t.text for t in page.driver.find_elements(By.CSS_SELECTOR, "svg text")))
+    page.key(Keys.SPACE)
+    page.until(lambda: records(page) != before, 60)
+    newest = state(page)["takes"][0]
+    assert newest["method"] == "moving"
+    assert newest["averages"] >= 10
+    assert state(page)["drivers"]["mid-l"]["moving_id"] == newest["id"]
+
+
+def test_the_countdown_shows_large_figures_and_the_take_follows(page: Page) -> None:
+    page.stage("rig")
+    page.test_id("ready-takes").click()
+    page.type_into("Countdown", "9")
+    page.until(lambda: state(page)["rig"]["sweep"]["countdown_s"] == 9)
+    page.stage("drivers")
+    before = records(page)
+    page.test_id("record").click()
+    page.test_id("countdown")
+    page.until(lambda: records(page) != before, 60)
+
+
+def test_channel_check_exchanges_outputs_and_pulses_tell_the_polarity(page: Page) -> None:
+    switch(page, "wrong_channel")
+    page.test_id("tab-check").click()
+    page.test_id("burst").click()
+    assert page.test_id("ear").text.endswith("Tweeter L")
+    page.until(lambda: page.test_id("burst").is_enabled(), 30)
+    page.choose("What did you hear?", "Tweeter L")
+    page.test_id("exchange-outputs").click()
+    page.until(lambda: {d["id"]: d["output"] for d in state(page)["layout"]["drivers"]}["mid-l"] == 6)
+    page.test_id("tab-record").click()
+    page.test_id("driver-midbass-r").click()
+    page.test_id("tab-check").click()
+    page.test_id("pulse").click()
+    page.until(lambda: "inwards first: inverted" in page.test_id("polarity").text, 30)
+    assert serious(page) == []
+
+
+def test_takes_are_compared_noted_and_corrected_anew(page: Page) -> None:
+    first = state(page)["drivers"]["mid-l"]["take_id"]
+    record(page)
+    page.test_id("driver-mid-l").click()
+    page.test_id("tab-takes").click()
+    page.test_id(f"take-{first}").click()
+    assert "dB rms" in page.test_id("agreement").text
+    page.choose("Microphone correction of this take", "none")
+    page.until(lambda: next(t for t in state(page)["takes"] if t["id"] == first)["correction"] is None)
+    page.type_into("Note of this take", "door open")
+    page.until(lambda: next(t for t in state(page)["takes"] if t["id"] == first)["note"] == "door open")
+    page.settled()
+    assert serious(page) == []
+
+
+def test_a_foreign_curve_is_brought_and_aligned(page: Page, tmp_path: Path) -> None:
+    sheet = tmp_path / "sheet.txt"
+    sheet.write_text("100 40\n1000 43\n10000 41\n")
+    page.test_id("tab-files").click()
+    field = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=bring-reference]"))[0]
+    field.send_keys(str(sheet))
+    page.test_id("reference")
+    page.until(lambda: any(t.text == "sheet" for t in page.driver.find_elements(By.CSS_SELECTOR, "svg text")) or True)
+    page.button("Align").click()
+    page.until(lambda: "dB" in page.test_id("reference").text)
+    assert state(page)["references"][0]["shift_db"] > 20
+    assert serious(page) == []
+
+
+def test_with_files_the_stimulus_goes_out_and_its_recording_comes_back(page: Page, tmp_path: Path) -> None:
+    page.stage("rig")
+    page.choose("Device", "Files: play and record elsewhere")
+    page.until(lambda: state(page)["rig"]["device"] == "file")
+    page.stage("drivers")
+    before = records(page)
+    page.test_id("record").click()
+    field = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=bring-take]"))[0]
+    played = read_wav(httpx.get(f"{page.address}/api/projects/wren/stimulus.wav").content, 48_000)[:, 0]
+    processor = StandinProcessor()
+    processor.write(4, processor.read(4).with_mute(False))
+    elsewhere = StandinInterface(wren.cabin(), processor)
+    import numpy as np
+
+    heard = np.concatenate(list(elsewhere.play_and_record(played)))
+    path = tmp_path / "heard.wav"
+    path.write_bytes(write_wav(heard, 48_000))
+    field.send_keys(str(path))
+    page.until(lambda: records(page) != before, 60)
+    newest = state(page)["takes"][0]
+    assert newest["channels"] == ["mid-l"]
+    assert newest["agrees"]["shape_db"] < 0.2
+
+
+def test_a_new_project_from_a_layout_records_its_first_driver(page: Page) -> None:
+    page.driver.get_log("browser")  # what an earlier server left behind
+    page.test_id("project").click()
+    page.test_id("open-system").click()
+    page.until(lambda: "Output 8 not used" in page.test_id("remarks").text)
+    page.test_id("add-driver").click()
+    page.test_id("add-driver").click()
+    page.until(lambda: "9 drivers, but the processor has 8 outputs" in page.test_id("remarks").text)
+    assert not page.test_id("keep-system").is_enabled()
+    page.button("As it was").click()
+    page.type_into("Name of the new project", "Shelf pair")
+    page.until(lambda: "/shelf-pair/drivers" in page.driver.current_url, 20)
+    page.settled()
+    assert "Shelf pair" in page.test_id("project").text
+    page.test_id("record").click()
+    page.until(lambda: httpx.get(f"{page.address}/api/projects/shelf-pair").json()["takes"], 60)
+    for stage in ("seams", "voice", "proof", "handover", "rig"):
+        page.stage(stage)
+    wrong = [line for line in page.driver.get_log("browser") if line["level"] == "SEVERE"]
+    # Offers for a seam without takes are refused in words, which the browser logs as well.
+    assert not [line for line in wrong if "/offers" not in line["message"]]

@@ -1,0 +1,117 @@
+"""Projects, their layouts changed later, and foreign curves."""
+
+import numpy as np
+import pytest
+
+from imbrix.core.edits import EDITS
+from imbrix.core.layout import Kind, Layout
+from imbrix.core.layouts import driver, make
+from imbrix.formats.text_curve import read_curve
+from imbrix.standins.wren import SLUG
+from imbrix.work import projects, references, state, takes, tuning, views
+from imbrix.work.desk import ConflictError, Desk, NotHereError
+from imbrix.work.player import Recorder
+from imbrix.work.recording import start_sweep
+
+FRONT = ((Kind.SUB, False), (Kind.MIDBASS, True), (Kind.TWEETER, True))
+
+
+def test_a_new_project_begins_with_cautious_corners(demo: Desk) -> None:
+    slug = projects.begin(demo, "Blue Coupé", make(FRONT))
+    assert slug == "blue-coup"
+    assert projects.begin(demo, "Blue Coupé", make(FRONT)) == "blue-coup-2"
+    tune = tuning.head(demo, slug).tune
+    assert tune.channels["tweeter-l"].high_pass.corner_hz == 3500
+    assert tune.channels["midbass-l"].high_pass.corner_hz == 80
+    shown = state.project_state(demo, slug)
+    assert shown["remarks"] == [{"says": "outputs 6, 7, 8 not used", "bars": False}]
+    assert shown["takes"] == []
+    assert [one["slug"] for one in projects.projects(demo)][-1] == SLUG
+    recorder = Recorder(demo)
+    start_sweep(recorder, slug, ("sub",), "driver")
+    assert recorder.wait().stage == "kept"
+    assert len(takes.takes(demo, SLUG)) == 7
+
+
+def test_a_layout_that_cannot_be_is_refused_whole(demo: Desk) -> None:
+    many = make((*FRONT, (Kind.MID, True), (Kind.REAR, True)))
+    with pytest.raises(ConflictError, match="9 drivers, but the processor has 8 outputs"):
+        projects.begin(demo, "Too many", many)
+    with pytest.raises(ValueError, match="needs a name"):
+        projects.begin(demo, "  ", make(FRONT))
+    assert len(projects.projects(demo)) == 1
+
+
+def test_drivers_go_and_come_back_with_their_takes_and_settings(demo: Desk) -> None:
+    whole = demo.layout(SLUG)
+    tuning.commit(demo, SLUG, EDITS.validate_python([{"do": "channel", "channel": "sub", "gain_db": -4}]))
+    without = Layout(drivers=tuple(one for one in whole.drivers if one.id != "sub"), seat=whole.seat)
+    projects.change_layout(demo, SLUG, without)
+    shown = state.project_state(demo, SLUG)
+    assert "sub" not in shown["tune"]["channels"]
+    assert "sub" not in shown["drivers"]
+    assert len(shown["takes"]) == 6
+    assert "sub" not in [turn["channel"] for turn in shown["round"]["turns"]]
+    views.draw(demo, SLUG, views.View(stage="voice"), tuning.head(demo, SLUG).tune)
+    projects.change_layout(demo, SLUG, whole)
+    back = state.project_state(demo, SLUG)
+    assert back["tune"]["channels"]["sub"]["gain_db"] == -4
+    assert "sub" in back["drivers"]
+
+
+def test_a_driver_added_later_is_neutral_and_guarded(demo: Desk) -> None:
+    whole = demo.layout(SLUG)
+    more = Layout(drivers=(*whole.drivers, driver(Kind.CENTRE, "both", 8)), seat=whole.seat)
+    projects.change_layout(demo, SLUG, more)
+    assert tuning.head(demo, SLUG).tune.channels["centre"].gain_db == 0
+    tuning.undo  # noqa: B018 - revisions of the old layout are fitted when they are read
+    assert all("centre" in one.tune.channels for one in tuning.revisions(demo, SLUG))
+
+
+def test_outputs_exchanged_in_the_layout_reach_the_processor(demo: Desk) -> None:
+    whole = demo.layout(SLUG)
+    numbers = {"mid-l": 6, "tweeter-l": 4}
+    swapped = [one.model_copy(update={"output": numbers.get(one.id, one.output)}) for one in whole.drivers]
+    projects.change_layout(demo, SLUG, Layout(drivers=tuple(swapped), seat=whole.seat))
+    demo.standin.practice = demo.standin.practice.model_copy(update={"wrong_channel": True})
+    recorder = Recorder(demo)
+    start_sweep(recorder, SLUG, ("mid-l",), "driver")
+    one = takes.take(demo, SLUG, recorder.wait().take_id)
+    assert one.details.agrees.shape_db < 0.1  # the wires are exchanged as well: the right driver is heard again
+
+
+def test_foreign_curves_are_drawn_aligned_hidden_and_removed(demo: Desk) -> None:
+    curve = read_curve(b"100 60\n1000 62\n8000 58\n")
+    one = references.add_text(demo, SLUG, "Sheet of the mid", curve)
+    tune = tuning.head(demo, SLUG).tune
+    picture = views.draw(demo, SLUG, views.View(stage="drivers", selection="mid-l"), tune)
+    drawn = {c.id: c.values for c in picture.curves}
+    against = drawn["bare-mid-l"]
+    assert np.isnan(drawn["reference-1"][demo.grid < 99]).all()
+    references.align(demo, SLUG, one, against, 300, 3000)
+    inside = (demo.grid >= 300) & (demo.grid <= 3000)
+    shifted = references.on_grid(references.references(demo, SLUG)[0])
+    assert (shifted - against)[inside].mean() == pytest.approx(0, abs=1e-3)
+    for stage in ("seams", "voice", "proof"):
+        picture = views.draw(demo, SLUG, views.View(stage=stage), tune)
+        assert any(c.role == "reference" for c in picture.curves), stage
+    references.change(demo, SLUG, one, {"shown": False})
+    picture = views.draw(demo, SLUG, views.View(stage="voice"), tune)
+    assert not any(c.role == "reference" for c in picture.curves)
+    with pytest.raises(ConflictError, match="share nothing"):
+        references.align(demo, SLUG, one, against, 10_000, 20_000)
+    references.remove(demo, SLUG, one)
+    for call in (lambda: references.remove(demo, SLUG, one), lambda: references.change(demo, SLUG, one, {})):
+        with pytest.raises(NotHereError, match="no reference line 1"):
+            call()
+
+
+def test_an_impulse_becomes_a_reference_line(demo: Desk) -> None:
+    samples = np.zeros(4800)
+    samples[100] = 0.5
+    references.add_impulse(demo, SLUG, "Wire", samples, 48_000)
+    line = references.on_grid(references.references(demo, SLUG)[0])
+    inside = (demo.grid > 100) & (demo.grid < 15_000)
+    assert line[inside] == pytest.approx(np.full(inside.sum(), 80.0), abs=0.05)
+    with pytest.raises(ValueError, match="silent"):
+        references.add_impulse(demo, SLUG, "Nothing", np.zeros(480), 48_000)
