@@ -50,11 +50,8 @@ with desk.session() as session:
                 text(f"INSERT INTO take ({COLUMNS}, discarded) SELECT {COLUMNS}, 1 FROM take WHERE id = {take}")
             )
             last = session.scalar(text("SELECT max(id) FROM take"))
-            session.execute(
-                text(
-                    f"INSERT INTO array (take_id, role, data) SELECT {last}, role, data FROM array WHERE take_id = {take}"
-                )
-            )
+            copied = f"SELECT {last}, role, data FROM array WHERE take_id = {take}"
+            session.execute(text(f"INSERT INTO array (take_id, role, data) {copied}"))
     count = session.scalar(text("SELECT count(*) FROM take"))
 desk.sessions.kw["bind"].dispose()
 size = sum(one.stat().st_size for one in many.iterdir()) / 1e6

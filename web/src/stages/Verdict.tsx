@@ -2,7 +2,7 @@
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import type { Take } from '../api/types';
-import { plain, signed } from '../format';
+import { minus, plain, signed } from '../format';
 
 export function Verdict({ take }: { take: Take }) {
   if (!take.judged) return take.method === 'moving'
@@ -21,7 +21,7 @@ export function Verdict({ take }: { take: Take }) {
       {take.troubles.map((one) => (
         <Box key={one.says} data-testid={`trouble-${one.kind}`} sx={{ borderLeft: 3, borderColor: one.weight === 'doubt' ? 'primary.main' : 'divider', pl: 1 }}>
           <Typography sx={{ fontSize: 12.5, fontWeight: 600, lineHeight: '17px' }}>{one.says}</Typography>
-          <Typography sx={{ fontSize: 11.5, lineHeight: '16px' }} color="text.secondary">{`${one.evidence}. ${one.tries.charAt(0).toUpperCase()}${one.tries.slice(1)}.`}</Typography>
+          <Typography sx={{ fontSize: 11.5, lineHeight: '16px' }} color="text.secondary">{minus(`${one.evidence}. ${one.tries.charAt(0).toUpperCase()}${one.tries.slice(1)}.`)}</Typography>
         </Box>
       ))}
       {take.agrees && (

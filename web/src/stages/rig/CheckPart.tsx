@@ -4,7 +4,7 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { client, settled } from '../../api/client';
 import { Section } from '../../frame/Panel';
-import { clock } from '../../format';
+import { clock, minus } from '../../format';
 import type { StageProps } from '../props';
 
 export function CheckPart({ work }: StageProps) {
@@ -26,7 +26,7 @@ export function CheckPart({ work }: StageProps) {
                 <Box sx={{ display: 'flex', justifyContent: 'space-between', fontSize: 12.5, fontWeight: 600 }}>
                   <span>{line.what}</span><Box component="span" sx={{ color: (t) => (line.good ? t.own.good : t.own.clayText) }}>{line.good ? 'good' : 'look'}</Box>
                 </Box>
-                <Typography sx={{ fontSize: 12, lineHeight: '16px' }} color="text.secondary">{`${line.found}${line.tries ? `: ${line.tries}` : ''}`}</Typography>
+                <Typography sx={{ fontSize: 12, lineHeight: '16px' }} color="text.secondary">{minus(`${line.found}${line.tries ? `: ${line.tries}` : ''}`)}</Typography>
               </Box>
             ))}
           </Box>

@@ -5,6 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { useMemo } from 'react';
 import type { Rig } from '../../api/types';
+import { minus } from '../../format';
 import { Plot } from '../../plot/Plot';
 import { useDesk } from '../../store';
 import { useLines } from '../lines';
@@ -59,7 +60,7 @@ function ReadyLine({ rig }: { rig: Rig }) {
             <Typography noWrap sx={{ fontSize: 12.5, fontWeight: 600, lineHeight: '17px' }}>{one.name}</Typography>
             <Typography sx={{ fontSize: 11, lineHeight: '17px', color: one.state === 'set' ? own.good : one.state === 'stale' ? own.clayText : own.quiet }}>{WORDS[one.state]}</Typography>
           </Box>
-          <Typography sx={{ fontSize: 11, lineHeight: '14px', display: '-webkit-box', WebkitLineClamp: 2, WebkitBoxOrient: 'vertical', overflow: 'hidden' }} color="text.secondary">{one.says}</Typography>
+          <Typography sx={{ fontSize: 11, lineHeight: '14px', display: '-webkit-box', WebkitLineClamp: 2, WebkitBoxOrient: 'vertical', overflow: 'hidden' }} color="text.secondary">{minus(one.says)}</Typography>
         </ButtonBase>
       ))}
     </Box>
