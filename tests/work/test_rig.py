@@ -105,6 +105,11 @@ def test_a_card_plays_and_records_and_its_loss_is_told(desk: Desk, cards: FakeCa
     blocks = list(desk.interface.play_and_record(0.5 * np.ones(10_000)))
     assert sum(block.shape[0] for block in blocks) == 10_000
     assert np.concatenate(blocks) == pytest.approx(np.full((10_000, 2), 0.25))
+    rig.change(desk, {"output": 1, "output_names": ("Spare", "To the processor")})
+    assert desk.interface.output == 1
+    heard = np.concatenate(list(desk.interface.play_and_record(np.ones(100))))
+    assert not heard.any()  # the loop of this card is on its first output
+    rig.change(desk, {"output": 0})
     cards.fails = True
     progress = wait(desk, start_sweep, SLUG, ("sub",), "driver")
     assert (progress.stage, progress.cause) == ("refused", "device")

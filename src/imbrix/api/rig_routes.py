@@ -27,6 +27,8 @@ def patch_rig(body: RigIn, desk: AtDesk) -> dict[str, Any]:
     values = {name: value for name, value in body.model_dump().items() if value is not None}
     if values.pop("no_reference"):
         values["reference_input"] = None
+    if values.pop("all_outputs"):
+        values["output"] = None
     rig.change(desk, values)
     return state.rig_state(desk)
 

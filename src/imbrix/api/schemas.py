@@ -48,6 +48,9 @@ class RigIn(Request):
     reference_input: int | None = Field(default=None, ge=0, le=255)
     no_reference: bool = False
     input_names: list[Annotated[str, Field(max_length=40)]] | None = Field(default=None, max_length=256)
+    output: int | None = Field(default=None, ge=0, le=255)
+    all_outputs: bool = False
+    output_names: list[Annotated[str, Field(max_length=40)]] | None = Field(default=None, max_length=256)
     timing: Literal["loopback", "marker", "none"] | None = None
     anchor: str | None = Field(default=None, max_length=40)
     pointing: Literal["source", "ceiling"] | None = None

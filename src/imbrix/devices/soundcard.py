@@ -68,17 +68,18 @@ def _runs_at(sound: Any, name: str, rate: int) -> bool:
 
 
 class SoundCard:
-    """One card at one rate. `inputs` counts its inputs; all outputs play the same samples."""
+    """One card at one rate. `output` is the one that plays, counted from 0; None plays on all of them alike."""
 
-    def __init__(self, card: Card, rate: int) -> None:
+    def __init__(self, card: Card, rate: int, output: int | None = None) -> None:
         self.card = card
         self.rate = rate
+        self.output = output
         self.inputs = tuple(f"Input {n + 1}" for n in range(card.inputs))
 
     def play_and_record(
         self, samples: FloatArray, place: tuple[float, float] = (0.0, 0.0), moving: bool = False
     ) -> Iterator[FloatArray]:
-        """Play (n,) samples on all outputs and yield recorded blocks (m, inputs); sums to n rows.
+        """Play (n,) samples on the chosen output and yield recorded blocks (m, inputs); sums to n rows.
 
         Raises DeviceLostError.
         """
@@ -86,7 +87,8 @@ class SoundCard:
         sound, why = library()
         if sound is None:
             raise DeviceLostError(why)
-        out = np.repeat(samples.astype(np.float32)[:, None], self.card.outputs, axis=1)
+        out = np.zeros((samples.size, self.card.outputs), dtype=np.float32)
+        out[:, slice(None) if self.output is None else slice(self.output, self.output + 1)] = samples[:, None]
         try:
             with sound.Stream(
                 samplerate=self.rate,

@@ -96,6 +96,8 @@ class Rig(Value):
     microphone_input: int = 0
     reference_input: int | None = 1
     input_names: tuple[str, ...] = ("Microphone", "Loopback")
+    output: int | None = None
+    output_names: tuple[str, ...] = ("To the processor",)
     timing: Literal["loopback", "marker", "none"] = "loopback"
     anchor: str = ""
     pointing: Pointing = "ceiling"
@@ -162,7 +164,7 @@ def change(desk: Desk, values: dict[str, Any]) -> Rig:
     """Change choices by name. Raises ValueError where a value is impossible, ConflictError while a take runs."""
     before = rig(desk)
     after = Rig.model_validate({**before.model_dump(), **values})
-    if {"device", "rate", "microphone_input", "reference_input"} & values.keys():
+    if {"device", "rate", "microphone_input", "reference_input", "output"} & values.keys():
         if not desk.device.acquire(blocking=False):
             raise ConflictError("a recording is running: change the devices when it has ended")
         try:
@@ -193,11 +195,15 @@ def _with_device(desk: Desk, before: Rig, after: Rig, named: bool) -> Rig:
                 "input_names": after.input_names if named else names,
                 "microphone_input": 0,
                 "reference_input": 1 if inputs > 1 else None,
+                "output": None,
+                "output_names": ("To the processor", *[f"Output {n + 1}" for n in range(1, found["outputs"])]),
             }
         )
     for what, number in (("microphone", after.microphone_input), ("reference", after.reference_input)):
         if number is not None and not 0 <= number < inputs:
             raise ValueError(f"{found['name']} has {inputs} inputs: there is no input {number + 1} for the {what}")
+    if after.output is not None and not 0 <= after.output < found["outputs"]:
+        raise ValueError(f"{found['name']} has {found['outputs']} outputs: there is no output {after.output + 1}")
     if after.microphone_input == after.reference_input:
         raise ValueError("the microphone and the reference cannot be on the same input")
     desk.interface = _opened(desk, after, found)
@@ -209,7 +215,7 @@ def _opened(desk: Desk, wanted: Rig, found: dict[str, Any]) -> Any:
         desk.standin.rate = wanted.rate
         return desk.standin
     card = next(card for card in (desk.cards or soundcard.cards())[0] if card.name == found["name"])
-    return soundcard.SoundCard(card, wanted.rate)
+    return soundcard.SoundCard(card, wanted.rate, wanted.output)
 
 
 def devices(desk: Desk) -> tuple[list[dict[str, Any]], str]:

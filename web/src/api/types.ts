@@ -44,7 +44,7 @@ export interface Line { what: string; found: string; good: boolean; tries: strin
 export type RigPart = 'device' | 'microphone' | 'check' | 'level' | 'reference' | 'takes';
 export interface Rig {
   device: string; rate: number; known_inputs: number; microphone_input: number; reference_input: number | null;
-  input_names: string[]; timing: 'loopback' | 'marker' | 'none'; anchor: string; pointing: 'source' | 'ceiling';
+  input_names: string[]; output: number | null; output_names: string[]; timing: 'loopback' | 'marker' | 'none'; anchor: string; pointing: 'source' | 'ceiling';
   corrections: Record<'source' | 'ceiling', number | null>;
   sweep: { low_hz: number; high_hz: number; length: number; level_db: number; repeats: number; countdown_s: number };
   moving: { size: number; window: string; overlap: number; averages: number; level_db: number };

@@ -8,6 +8,6 @@ type Body = paths['/api/rig']['patch']['requestBody']['content']['application/js
 
 export function useRigChange({ onRig }: Work) {
   return useCallback((body: Partial<Body>) => {
-    void onRig(() => settled(client.PATCH('/api/rig', { body: { no_reference: false, ...body } as Body })));
+    void onRig(() => settled(client.PATCH('/api/rig', { body: { no_reference: false, all_outputs: false, ...body } as Body })));
   }, [onRig]);
 }
