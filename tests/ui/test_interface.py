@@ -5,6 +5,7 @@ import statistics
 import time
 from pathlib import Path
 
+import httpx
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -152,6 +153,7 @@ def test_keys_act_on_the_selection_but_not_while_typing(page: Page) -> None:
 
 
 def test_space_stops_a_take_and_nothing_is_kept(page: Page) -> None:
+    httpx.patch(f"{page.address}/api/rig", json={"sweep": {"length": 2**20}})  # long enough for any hand
     taken = page.driver.execute_script("return document.documentElement.dataset.takes")
     page.key(Keys.SPACE)
     page.test_id("stop")

@@ -176,8 +176,8 @@ def test_a_moving_microphone_counts_draws_and_stops_by_space(page: Page) -> None
 def test_the_countdown_shows_large_figures_and_the_take_follows(page: Page) -> None:
     page.stage("rig")
     page.test_id("ready-takes").click()
-    page.type_into("Countdown", "9")
-    page.until(lambda: state(page)["rig"]["sweep"]["countdown_s"] == 9)
+    page.type_into("Countdown", "24")
+    page.until(lambda: state(page)["rig"]["sweep"]["countdown_s"] == 24)
     page.stage("drivers")
     before = records(page)
     page.test_id("record").click()
@@ -276,3 +276,30 @@ def test_a_new_project_from_a_layout_records_its_first_driver(page: Page) -> Non
     wrong = [line for line in page.driver.get_log("browser") if line["level"] == "SEVERE"]
     # Offers for a seam without takes are refused in words, which the browser logs as well.
     assert not [line for line in wrong if "/offers" not in line["message"]]
+
+
+def test_a_closer_look_is_chosen_gated_and_explained(page: Page) -> None:
+    for text, mark in (
+        ("group delay", "[aria-label=Closer]"),
+        ("distortion", "[aria-label=Closer]"),
+        ("decay, spectrogram", "[aria-label=Decay]"),
+        ("impulse", "[aria-label='In time']"),
+    ):
+        page.named("Below the plot").click()
+        page.until(
+            lambda t=text: [o for o in page.driver.find_elements(By.CSS_SELECTOR, "[role=option]") if o.text == t]
+        )[0].click()
+        page.settled()
+        page.find(mark)
+        assert "Good:" in page.test_id("hint").text
+        assert serious(page) == [], text
+    page.test_id("tab-takes").click()
+    page.button("Before the reflection").click()
+    page.test_id("gate-hatch")
+    gate = page.find("[aria-label='End of the gate']")
+    before = float(gate.get_attribute("aria-valuenow"))
+    page.drag(gate.find_element(By.TAG_NAME, "rect"), 120, 0)
+    page.until(lambda: float(page.find("[aria-label='End of the gate']").get_attribute("aria-valuenow")) > before + 1)
+    page.settled()
+    page.button("Hide hints").click()
+    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=hint]"))

@@ -1,6 +1,6 @@
 /** What this window shows and is in the middle of; nothing of the project itself. */
 import { create } from 'zustand';
-import type { Edit, Growing, Picture, Progress, RigPart } from './api/types';
+import type { Below, Edit, Growing, Picture, Progress, RigPart } from './api/types';
 
 export type Mode = 'dark' | 'light';
 
@@ -28,6 +28,9 @@ interface Desk {
   note: string;
   olderTake: number | null;
   noticed: boolean;
+  below: Below;
+  gate: number;
+  hints: boolean;
   progress: Progress | null;
   linked: boolean;
   error: string | null;
@@ -59,6 +62,9 @@ export const useDesk = create<Desk>((set) => ({
   note: '',
   olderTake: null,
   noticed: false,
+  below: '',
+  gate: 0,
+  hints: localStorage.getItem('imbrix-hints') !== 'off',
   progress: null,
   linked: true,
   error: null,

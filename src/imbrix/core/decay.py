@@ -98,14 +98,15 @@ def decay_times(impulse: Impulse, mid_hz: float, fraction: int = 3) -> DecayTime
     noise = float(np.median(levels[-max(3, count // 5) :]))
     above = np.flatnonzero(levels > noise + 8)
     end = int((above[-1] + 1) * frame) if above.size and levels.max() - noise > 15 else band.size
-    if levels[-1] < levels.max() - 90:
+    endless = bool(levels[-1] < levels.max() - 90)
+    if endless:
         end = band.size
     curve = schroeder(band[:end])
     seconds = np.arange(curve.size) / rate
     edt, _ = _line(seconds, curve, 0.0, -10.0)
     t20, quality = _line(seconds, curve, -5.0, -25.0)
     t30, _ = _line(seconds, curve, -5.0, -35.0)
-    room = float(levels.max() - noise) if end < band.size else 120.0
+    room = 120.0 if endless else float(levels.max() - noise)
     return DecayTimes(edt, t20 if room > 35 else np.nan, t30 if room > 45 else np.nan, quality)
 
 

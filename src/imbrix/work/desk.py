@@ -14,7 +14,7 @@ from imbrix.core.grid import log_grid
 from imbrix.core.layout import Layout
 from imbrix.core.predict import Predictor
 from imbrix.core.reading import Reading
-from imbrix.core.signal import ComplexArray, FloatArray
+from imbrix.core.signal import ComplexArray, FloatArray, Impulse
 from imbrix.core.tune import Tune
 from imbrix.standins import wren
 from imbrix.standins.interface import StandinInterface
@@ -51,6 +51,8 @@ class Desk:
     readings: dict[int, Reading] = field(default_factory=dict)
     bare: dict[int, ComplexArray] = field(default_factory=dict)
     layouts: dict[str, Layout] = field(default_factory=dict)
+    impulses: dict[int, Impulse] = field(default_factory=dict)
+    maps: dict[int, dict[str, Any]] = field(default_factory=dict)
     through: dict[int, Tune] = field(default_factory=dict)
     details: dict[int, tuple[dict[str, Any], Any]] = field(default_factory=dict)
     corrections: dict[int, ComplexArray] = field(default_factory=dict)

@@ -7,17 +7,15 @@ from dataclasses import asdict
 from typing import Literal
 
 import numpy as np
-import scipy.fft
 
 from imbrix.core.reading import EARLY_S
-from imbrix.core.signal import Impulse, decibels, ratio
+from imbrix.core.signal import decibels
 from imbrix.core.sweep import SweepSettings, exponential_sweep
 from imbrix.formats.settings import sections_json, settings_csv, settings_json
 from imbrix.formats.text_curve import write_curve
 from imbrix.formats.wav import write_wav
-from imbrix.work import corrections, rig
-from imbrix.work.desk import NOMINAL_FULL_SCALE, ConflictError, Desk
-from imbrix.work.takes import Take, bare, reading, take
+from imbrix.work.desk import ConflictError, Desk
+from imbrix.work.takes import bare, mended_impulse, reading, take
 from imbrix.work.tuning import head
 
 Sheet = Literal["settings.json", "settings.csv", "sections.json"]
@@ -53,29 +51,9 @@ def impulse_wav(desk: Desk, slug: str, take_id: int, seconds: float = 0.6) -> by
     one = take(desk, slug, take_id)
     if one.method in ("text", "moving"):
         raise ConflictError("this take shows levels only: it has no impulse response")
-    shows = _mended(desk, one)
+    shows = mended_impulse(desk, one)
     first = shows.zero if one.timed else max(0, shows.zero - round(EARLY_S * shows.rate))
     return write_wav(shows.samples[first : first + round(seconds * shows.rate)], shows.rate, "FLOAT")
-
-
-def _mended(desk: Desk, one: Take) -> Impulse:
-    """The impulse of a take with microphone and interface divided out, held constant beyond 20 Hz and 20 kHz."""
-    shows = reading(desk, one).impulse
-    if one.method == "impulse":
-        return shows
-    hertz = scipy.fft.rfftfreq(shows.samples.size, 1 / shows.rate)
-    adds = np.ones(hertz.size, dtype=complex)
-    at = np.clip(hertz, desk.grid[0], desk.grid[-1])
-    if one.details.correction is not None:
-        adds *= corrections.correction(desk, one.details.correction).curve.on(at)
-    if one.details.check is not None:
-        own = rig.check_curve(desk, one.details.check, against_reference=one.clock == "loopback")
-        if own is not None:
-            adds *= np.interp(at, desk.grid, own.real) + 1j * np.interp(at, desk.grid, own.imag)
-    if one.details.full_scale_db_spl is not None:
-        adds /= ratio(one.details.full_scale_db_spl - NOMINAL_FULL_SCALE)
-    samples = scipy.fft.irfft(scipy.fft.rfft(shows.samples) / adds, shows.samples.size)
-    return Impulse(samples, shows.rate, shows.zero)
 
 
 def sweep_package(settings: SweepSettings) -> bytes:

@@ -5,6 +5,7 @@ from datetime import datetime
 from typing import Any, Literal
 
 import numpy as np
+import scipy.fft
 from sqlalchemy import select
 
 from imbrix.core.evidence import Agreement, Evidence
@@ -233,6 +234,35 @@ def mended(desk: Desk, details: Details, method: Method, timed: bool, shows: Rea
     return replace(shows, response=values)
 
 
+def mended_impulse(desk: Desk, one: Take) -> Impulse:
+    """The impulse response of a take with microphone and interface divided out, computed once.
+
+    What they add is held constant beyond 20 Hz and 20 kHz.
+    """
+    if one.id not in desk.impulses:
+        desk.impulses[one.id] = _mended_impulse(desk, one)
+    return desk.impulses[one.id]
+
+
+def _mended_impulse(desk: Desk, one: Take) -> Impulse:
+    shows = reading(desk, one).impulse
+    if one.method == "impulse":
+        return shows
+    hertz = scipy.fft.rfftfreq(shows.samples.size, 1 / shows.rate)
+    adds = np.ones(hertz.size, dtype=complex)
+    at = np.clip(hertz, desk.grid[0], desk.grid[-1])
+    if one.details.correction is not None:
+        adds *= corrections.correction(desk, one.details.correction).curve.on(at)
+    if one.details.check is not None:
+        own = rig.check_curve(desk, one.details.check, against_reference=one.clock == "loopback")
+        if own is not None:
+            adds *= np.interp(at, desk.grid, own.real) + 1j * np.interp(at, desk.grid, own.imag)
+    if one.details.full_scale_db_spl is not None:
+        adds /= ratio(one.details.full_scale_db_spl - NOMINAL_FULL_SCALE)
+    samples = scipy.fft.irfft(scipy.fft.rfft(shows.samples) / adds, shows.samples.size)
+    return Impulse(samples, shows.rate, shows.zero)
+
+
 def _read(one: Take, data: dict[str, FloatArray], rate: int) -> Reading:
     if one.method in ("text", "moving"):
         values = data["response"][0] + 1j * data["response"][1]
@@ -258,7 +288,8 @@ def set_correction(desk: Desk, slug: str, take_id: int, correction: int | None) 
         row = session.get(TakeRow, take_id)
         assert row is not None
         row.details = {**row.details, "correction": correction}
-    for memory in (desk.readings, desk.bare, desk.details):
+    memories: tuple[dict[int, Any], ...] = (desk.readings, desk.bare, desk.details, desk.impulses, desk.maps)
+    for memory in memories:
         memory.pop(take_id, None)
 
 

@@ -20,7 +20,8 @@ from imbrix.core.seam import SeamProblem, loss, sensible_delays
 from imbrix.core.signal import ComplexArray, FloatArray, decibels, power_decibels
 from imbrix.core.smoothing import smooth, smooth_db, smooth_power
 from imbrix.core.tune import Channel, Tune
-from imbrix.work import corrections, references, rig
+from imbrix.work import closer, corrections, references, rig
+from imbrix.work.closer import Below
 from imbrix.work.desk import NOMINAL_FULL_SCALE, Desk
 from imbrix.work.link import read_back
 from imbrix.work.prediction import Scene, acoustic_target, predicted, scene, summed
@@ -29,7 +30,7 @@ from imbrix.work.takes import Take, band, bare, reading, take, takes, through
 from imbrix.work.targets import placed, share_db
 from imbrix.work.tuning import revision
 
-Pane = Literal["main", "lower", "scan"]
+Pane = Literal["main", "lower", "scan", "time", "map"]
 WHOLE = {"bold": "sum", "faint": "sum-faint"}
 """The roles of a single driver's curves, told of the whole."""
 
@@ -45,6 +46,8 @@ class View(Value):
     compare: int | None = None
     before: bool = False
     part: str = Field(default="", max_length=20)
+    below: Below = ""
+    gate_ms: float = Field(default=0, ge=0, le=2000)
     low_hz: float = Field(default=40, ge=20, le=20_000)
     high_hz: float = Field(default=16_000, ge=20, le=20_000)
 
@@ -149,6 +152,14 @@ def _drivers(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture:
         values = _shown(desk, now, row, now.rows[row], view)
         role = "bold" if name == view.selection else "plain"
         picture.add(f"bare-{name}", values, role, label=now.layout.driver(name).name, channel=name)
+    closer.add(desk, slug, picture, now, view.selection, view.below, view.smoothing, view.gate_ms)
+    if view.gate_ms and view.selection in now.takes:
+        through_gate = closer.gated_bare(desk, now.takes[view.selection], view.gate_ms)
+        if through_gate is not None:
+            shown = np.where(np.isfinite(through_gate), _level(desk, np.nan_to_num(through_gate), view), np.nan)
+            label = f"gate of {view.gate_ms:g} ms"
+            picture.add("gated", shown, "sum", label=label)
+            picture.facts["lowest_hz"] = 1e3 / view.gate_ms
     if view.take is not None:
         _one_take(desk, slug, view, now, picture)
         return

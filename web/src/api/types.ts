@@ -88,10 +88,11 @@ export interface Project {
 }
 export interface View {
   stage: Stage; smoothing: number | null; selection: string; seam: string; take: number | null;
-  compare: number | null; before: boolean; part: string; low_hz: number; high_hz: number;
+  compare: number | null; before: boolean; part: string; below: Below; gate_ms: number; low_hz: number; high_hz: number;
 }
+export type Below = '' | 'phase' | 'unwrapped' | 'group-delay' | 'minimum' | 'impulse' | 'envelope' | 'step' | 'waterfall' | 'spectrogram' | 'distortion';
 export interface Curve {
-  id: string; role: string; label: string; pane: 'main' | 'lower' | 'scan'; channel: string;
+  id: string; role: string; label: string; pane: 'main' | 'lower' | 'scan' | 'time' | 'map'; channel: string;
   values: Float32Array; x: Float32Array | null;
 }
 export interface Deviation {
@@ -106,6 +107,12 @@ export interface Facts {
   target_level_db?: number; share_db?: number; measured_at?: string;
   take?: { id: number; channels: string[]; made: string; revision_id: number };
   prediction?: { rms: number; worst: number; mean: number };
+  explains?: string; lacking?: string; lowest_hz?: number;
+  gate?: { reflection_ms: number | null; gate_ms: number; lowest_hz: number };
+  sides?: { name: string; ms: number; samples: number; cm: number };
+  map?: { rows: number; columns: number };
+  decay?: { hertz: number; t20: number | null; edt: number | null; quality: number | null }[];
+  distortion?: { worst_db: number; worst_percent: number; worst_hz: number };
   agreement?: Agreement; moving?: { averages: number; change_db: number | null; band_db: number };
 }
 export interface Picture { seq: number; view: View; tune: Tune; draft: boolean; revision: number; facts: Facts; curves: Curve[] }

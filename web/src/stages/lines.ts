@@ -32,6 +32,10 @@ export function useLines(project: Project, pane: Curve['pane']): Line[] {
         case 'interface': return { ...base, colour: own.ways.midbass, width: 1.8 };
         case 'reference': return { ...base, colour: own.quiet, width: 1.4, dash: [8, 3, 2, 3] };
         case 'running': return { ...base, colour: hue, width: 2.4 };
+        case 'harmonic-2': return { ...base, colour: own.sum, width: 1.6 };
+        case 'harmonic-3': return { ...base, colour: own.sum, width: 1.4, dash: [7, 3] };
+        case 'harmonic-4': return { ...base, colour: own.quiet, width: 1.3, dash: [3, 3] };
+        case 'harmonic-5': return { ...base, colour: own.quiet, width: 1.3, dash: [1, 3] };
         case 'edge': return { ...base, colour: hue + FAINT, width: 0.8 };
         case 'target': return { ...base, colour: own.clay, width: 1.8, dash: [6, 4] };
         case 'own-target': return { ...base, colour: own.clay, width: 1, dash: [2, 3] };

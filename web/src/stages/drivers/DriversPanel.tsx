@@ -44,7 +44,7 @@ export function DriversPanel({ work, selection }: StageProps) {
       {tab === 'takes' && <TakesOf work={work} driver={chosen} />}
       {tab === 'check' && <><ChannelCheck work={work} driver={chosen} /><Sounds work={work} selection={chosen.id} /></>}
       {tab === 'files' && <><Bringing work={work} driver={chosen} /><References work={work} driver={chosen} /></>}
-      <KeyLine>Space record, stop · N next · R redo · Backspace discards · ? keys</KeyLine>
+      <KeyLine>Space record and stop · N next · R redo · ? all keys</KeyLine>
     </>
   );
 }

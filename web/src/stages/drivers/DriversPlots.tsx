@@ -1,14 +1,18 @@
 /** Drivers: the bare curves over each other, the usable band of the selection, and a moving microphone's curve as it grows. */
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
 import { useTheme } from '@mui/material/styles';
 import { useMemo } from 'react';
 import { hertz, plain } from '../../format';
+import { Choice } from '../../frame/Field';
 import { Plot } from '../../plot/Plot';
-import { levelRange, RIGHT, toX } from '../../plot/scale';
+import { LEFT, levelRange, RIGHT, toX } from '../../plot/scale';
 import { useDesk } from '../../store';
 import { useLines } from '../lines';
 import { PlotHead } from '../PlotHead';
 import type { StageProps } from '../props';
 import { Stack } from '../Stack';
+import { BELOWS, Closer } from './Closer';
 
 export function DriversPlots({ work, selection }: StageProps) {
   const { project } = work;
@@ -23,14 +27,31 @@ export function DriversPlots({ work, selection }: StageProps) {
   const shades = useMemo(() => (growing
     ? [{ between: ['running-low', 'running-high'] as [string, string], fill: own.sum + '26' }]
     : moving ? [{ between: ['sure-low', 'sure-high'] as [string, string], fill: own.sum + '26' }] : []), [growing, moving, own]);
+  const below = useDesk((desk) => desk.below);
+  const { hints, set } = useDesk();
+  const lowest = picture?.facts.lowest_hz ?? 0;
   const says = moving && !growing
     ? `moving microphone: ${moving.averages} averages, sure within ${plain(moving.band_db)} dB`
     : 'filters, microphone and interface divided out';
   return (
-    <Stack head={<PlotHead title="Bare drivers" says={says} aside={`at −24 dBFS drive · ${project.rig.position.toLowerCase()}`} />}>
-      {(height) => (
+    <Stack lower={below ? 0.45 : 0} head={<PlotHead title="Bare drivers" says={says} aside={(
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
+        {!below && <span>{`at −24 dBFS drive · ${project.rig.position.toLowerCase()}`}</span>}
+        {below && <Button size="small" sx={{ minWidth: 0, px: 0.5, fontSize: 12 }} aria-pressed={hints} onClick={() => { localStorage.setItem('imbrix-hints', hints ? 'off' : 'on'); set({ hints: !hints }); }}>{hints ? 'Hide hints' : 'Hints'}</Button>}
+        <Box sx={{ width: 160 }}><Choice label="Below the plot" hideLabel value={below} options={BELOWS} onChange={(value) => set({ below: value })} /></Box>
+      </Box>
+    )} />}>
+      {(height, second) => (<>
         <Plot name="Bare drivers" unit={project.rig.reference ? 'dB SPL' : 'dB SPL, not calibrated'} grid={project.grid} lines={lines} range={range} height={height} shades={shades}>
-          {({ width, bottom }) => !lines.length ? (
+          {({ width, bottom, top }) => <>
+            {lowest > 20 && (
+              <g style={{ pointerEvents: 'none' }} data-testid="gate-hatch">
+                <defs><pattern id="hatch" width={7} height={7} patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><line x1={0} x2={0} y1={0} y2={7} stroke={own.quiet} strokeOpacity={0.35} /></pattern></defs>
+                <rect x={LEFT} y={top} width={toX(Math.min(lowest, 20000), width) - LEFT} height={bottom - top} fill="url(#hatch)" />
+                <text x={LEFT + 8} y={bottom - 8} fill={own.quiet}>{`the gate knows nothing below ${hertz(lowest)}`}</text>
+              </g>
+            )}
+            {!lines.length ? (
             <text x={width / 2} y={bottom / 2} textAnchor="middle" fill={own.quiet}>Each driver stands here once it is recorded: press Space, or bring a file.</text>
           ) : driver && read && !growing && (
             <g stroke={own.ways[driver.kind]} fill={own.ways[driver.kind]} style={{ pointerEvents: 'none' }} data-testid="usable-band">
@@ -40,8 +61,10 @@ export function DriversPlots({ work, selection }: StageProps) {
               </text>
             </g>
           )}
+          </>}
         </Plot>
-      )}
+        {below && second > 60 && <Closer project={project} height={second} below={below} />}
+      </>)}
     </Stack>
   );
 }

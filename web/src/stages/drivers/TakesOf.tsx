@@ -13,6 +13,7 @@ import type { Work } from '../../frame/useProject';
 import { clock, plain, signed } from '../../format';
 import { useDesk } from '../../store';
 import { Verdict } from '../Verdict';
+import { CloserFacts } from './CloserFacts';
 
 const METHODS: Record<string, string> = { sweep: 'sweep', moving: 'moving microphone', file: 'recording brought in', impulse: 'impulse brought in', text: 'curve brought in' };
 
@@ -44,6 +45,7 @@ export function TakesOf({ work, driver }: { work: Work; driver: Driver }) {
           </Box>
         ))}
       </Box>
+      <CloserFacts />
       <Section title={`Take ${open.id}`} aside={open.position || undefined}>
         <Verdict take={open} />
         {open.evidence && (

@@ -1,0 +1,78 @@
+/** Level over time and frequency as an image on the shared frequency axis; the cursor reads it. */
+import Box from '@mui/material/Box';
+import { useTheme } from '@mui/material/styles';
+import { useEffect, useRef, useState } from 'react';
+import { hertz, plain } from '../format';
+import { LEFT, RIGHT, TICKS, toHertz, toX } from './scale';
+import { useSize } from './useSize';
+
+interface Props { name: string; values: Float32Array; rows: number; columns: number; times: Float32Array; height: number; floor: number }
+
+const TOP = 8;
+const BOTTOM = 6;
+const LOW = 20;
+const HIGH = 20000;
+
+export function MapPlot({ name, values, rows, columns, times, height, floor }: Props) {
+  const { own } = useTheme();
+  const [holder, { width }] = useSize<HTMLDivElement>();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [at, setAt] = useState<[number, number] | null>(null);
+  const inner = Math.max(1, width - LEFT - RIGHT);
+  const tall = Math.max(1, height - TOP - BOTTOM);
+  const [first, last] = [times[0], times[times.length - 1]];
+
+  useEffect(() => {
+    const context = canvas.current?.getContext('2d');
+    if (!context || width < 100) return;
+    // One pixel for each value, then stretched: the columns are evenly spaced on the logarithmic axis.
+    const small = new OffscreenCanvas(columns, rows);
+    const paint = small.getContext('2d')!;
+    const image = paint.createImageData(columns, rows);
+    const stops = [own.plot, own.ways.sub, own.ways.midbass, own.ways.mid, own.text].map(rgb);
+    for (let row = 0; row < rows; row++) {
+      for (let column = 0; column < columns; column++) {
+        const share = Math.max(0, Math.min(1, 1 - values[row * columns + column] / floor)) * (stops.length - 1);
+        const k = Math.min(stops.length - 2, Math.floor(share));
+        const place = ((rows - 1 - row) * columns + column) * 4;
+        for (let c = 0; c < 3; c++) image.data[place + c] = stops[k][c] + (stops[k + 1][c] - stops[k][c]) * (share - k);
+        image.data[place + 3] = 255;
+      }
+    }
+    paint.putImageData(image, 0, 0);
+    context.imageSmoothingEnabled = true;
+    context.clearRect(0, 0, inner, tall);
+    context.drawImage(small, 0, 0, inner, tall);
+  }, [values, rows, columns, width, inner, tall, own, floor]);
+
+  const reading = at && width > 0 ? read(at, values, rows, columns, width, tall) : null;
+  const ticks = [0, 0.25, 0.5, 0.75, 1].map((share) => first + share * (last - first));
+  return (
+    <Box ref={holder} role="img" aria-label={name} sx={{ position: 'relative', height, width: '100%' }}
+      onPointerMove={(event) => { const box = event.currentTarget.getBoundingClientRect(); setAt([event.clientX - box.left, event.clientY - box.top]); }} onPointerLeave={() => setAt(null)}>
+      <canvas ref={canvas} width={inner} height={tall} style={{ position: 'absolute', left: LEFT, top: TOP }} />
+      {width > 0 && (
+        <svg width={width} height={height} fontSize={11} style={{ position: 'absolute', inset: 0, pointerEvents: 'none' }}>
+          {TICKS.map((one) => <line key={one} x1={toX(one, width)} x2={toX(one, width)} y1={TOP} y2={TOP + tall} stroke={own.line} opacity={0.5} />)}
+          {ticks.map((ms) => <text key={ms} x={LEFT - 6} y={TOP + tall - ((ms - first) / (last - first)) * tall + 4} textAnchor="end" fill={own.quiet}>{plain(ms, 0)}</text>)}
+          <text x={LEFT + 8} y={TOP + 14} fill={own.text} stroke={own.plot} strokeWidth={3} paintOrder="stroke">{`ms · bright 0 dB, dark ${plain(floor, 0)} dB`}</text>
+          {reading && (
+            <text x={width - RIGHT - 6} y={TOP + 14} textAnchor="end" fill={own.text} stroke={own.plot} strokeWidth={3} paintOrder="stroke">
+              {`${hertz(reading.hertz)} · ${plain(times[reading.row], 0)} ms · ${plain(reading.value)} dB`}
+            </text>
+          )}
+        </svg>
+      )}
+    </Box>
+  );
+}
+
+function read([x, y]: [number, number], values: Float32Array, rows: number, columns: number, width: number, tall: number) {
+  if (x < LEFT || x > width - RIGHT || y < TOP || y > TOP + tall) return null;
+  const at = toHertz(x, width);
+  const column = Math.round((Math.log(at / LOW) / Math.log(HIGH / LOW)) * (columns - 1));
+  const row = Math.min(rows - 1, Math.max(0, Math.round((1 - (y - TOP) / tall) * (rows - 1))));
+  return { hertz: at, row, value: values[row * columns + column] };
+}
+
+const rgb = (hex: string): [number, number, number] => [1, 3, 5].map((n) => parseInt(hex.slice(n, n + 2), 16)) as [number, number, number];

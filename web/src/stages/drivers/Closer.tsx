@@ -1,0 +1,75 @@
+/** The second plot of Drivers: phase, time, decay or distortion of the selection. */
+import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
+import { useTheme } from '@mui/material/styles';
+import { useMemo } from 'react';
+import type { Below, Project } from '../../api/types';
+import { MapPlot } from '../../plot/MapPlot';
+import { Plot } from '../../plot/Plot';
+import { TimePlot } from '../../plot/TimePlot';
+import { useDesk } from '../../store';
+import { useLines } from '../lines';
+
+export const BELOWS: { value: Below; text: string }[] = [
+  { value: '', text: 'nothing below' }, { value: 'phase', text: 'phase' }, { value: 'unwrapped', text: 'phase, unwrapped' }, { value: 'group-delay', text: 'group delay' },
+  { value: 'minimum', text: 'minimum, excess phase' }, { value: 'impulse', text: 'impulse' }, { value: 'envelope', text: 'envelope' }, { value: 'step', text: 'step' },
+  { value: 'waterfall', text: 'decay, later on' }, { value: 'spectrogram', text: 'decay, spectrogram' }, { value: 'distortion', text: 'distortion' },
+];
+const HINT = 20;
+const UNITS: Partial<Record<Below, string>> = {
+  phase: 'degrees', unwrapped: 'degrees', 'group-delay': 'ms', minimum: 'degrees', distortion: 'dB under the fundamental', impulse: '% of the peak', step: '% of the peak', envelope: 'dB',
+};
+
+/** The hint above, when it is wanted, and the plot. */
+export function Closer({ project, height, below }: { project: Project; height: number; below: Below }) {
+  const { picture, hints } = useDesk();
+  const says = hints ? picture?.facts.explains : undefined;
+  return (
+    <>
+      {says && <Typography noWrap data-testid="hint" color="text.secondary" sx={{ height: HINT, fontSize: 12, lineHeight: `${HINT}px`, pl: '60px', pr: '12px' }}>{says}</Typography>}
+      <Lower project={project} height={height - (says ? HINT : 0)} below={below} />
+    </>
+  );
+}
+
+function Lower({ project, height, below }: { project: Project; height: number; below: Below }) {
+  const { own } = useTheme();
+  const { picture, set } = useDesk();
+  const lower = useLines(project, 'lower');
+  const inTime = useLines(project, 'time');
+  const curves = picture?.curves;
+  const facts = picture?.facts;
+  const range = useMemo<[number, number]>(() => {
+    if (below === 'phase' || below === 'minimum') return [-180, 180];
+    if (below === 'distortion') return [-90, -10];
+    if (below === 'envelope') return [-60, 3];
+    if (below === 'impulse' || below === 'step') return [-105, 105];
+    const all = lower.flatMap((line) => Array.from(line.values).filter(Number.isFinite)).sort((a, b) => a - b);
+    const pick = (share: number) => all[Math.floor(share * (all.length - 1))] ?? 0;
+    const [low, high] = [pick(0.04), pick(0.96)];
+    const pad = Math.max((high - low) * 0.15, below === 'group-delay' ? 0.5 : 45);
+    return [Math.floor(low - pad), Math.ceil(high + pad)];
+  }, [below, lower]);
+  if (facts?.lacking) {
+    return <Box sx={{ height, display: 'grid', placeItems: 'center' }}><Typography sx={{ fontSize: 12.5, color: own.quiet }}>{`${facts.lacking.charAt(0).toUpperCase()}${facts.lacking.slice(1)}.`}</Typography></Box>;
+  }
+  if (below === 'waterfall' || below === 'spectrogram') {
+    const map = curves?.find((curve) => curve.pane === 'map');
+    if (!map?.x || !facts?.map) return <Box sx={{ height }} />;
+    return <MapPlot name="Decay" values={map.values} times={map.x} rows={facts.map.rows} columns={facts.map.columns} height={height} floor={-40} />;
+  }
+  if (below === 'impulse' || below === 'envelope' || below === 'step') {
+    const lines = inTime.flatMap((line) => {
+      const curve = curves?.find((one) => one.id === line.id);
+      return curve?.x ? [{ ...line, values: curve.values, x: curve.x }] : [];
+    });
+    return <TimePlot name="In time" unit={UNITS[below]!} lines={lines} range={range} height={height} gate={picture?.view.gate_ms ?? 0} reflection={facts?.gate?.reflection_ms ?? null} onGate={(ms) => set({ gate: ms })} />;
+  }
+  const step = below === 'phase' || below === 'minimum' ? 90 : below === 'distortion' ? 20 : nice((range[1] - range[0]) / 4);
+  return <Plot name="Closer" unit={UNITS[below] ?? ''} grid={project.grid} lines={lower} range={range} height={height} step={step} />;
+}
+
+const nice = (wanted: number): number => {
+  const base = 10 ** Math.floor(Math.log10(wanted));
+  return base * ([1, 2, 5].find((one) => base * one >= wanted) ?? 10);
+};
