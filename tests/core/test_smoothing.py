@@ -5,7 +5,7 @@ import pyfar as pf
 import pytest
 
 from imbrix.core.grid import log_grid
-from imbrix.core.smoothing import smooth, smooth_db, smooth_power
+from imbrix.core.smoothing import hearing_octaves, smooth, smooth_db, smooth_power
 
 GRID = log_grid()
 
@@ -55,3 +55,18 @@ def test_power_of_unrelated_parts_adds() -> None:
     phases = np.exp(2j * np.pi * random.random((2, GRID.size)))
     both = smooth_power(phases[0] + phases[1], GRID, 1)
     assert 10 * np.log10(both.mean() / 1) == pytest.approx(3.01, abs=0.35)
+
+
+def test_smoothing_as_hearing_does_has_the_bandwidth_of_the_auditory_filter() -> None:
+    """Glasberg and Moore 1990: 24.7 (4.37 f / 1000 + 1) hertz; 132.6 Hz at 1 kHz."""
+    for hertz in (100.0, 1000.0, 8000.0):
+        width = 24.7 * (4.37 * hertz / 1000 + 1)
+        step = (hertz <= GRID).astype(float)
+        spread = smooth(step, GRID, "hearing")
+        rising = GRID[(spread > 1e-9) & (spread < 1 - 1e-9)]
+        assert rising[-1] - rising[0] == pytest.approx(width, rel=0.12)
+    assert hearing_octaves(np.array([1000.0]))[0] == pytest.approx(np.log2(1068.5 / 935.9), abs=0.002)
+    assert smooth(np.full(GRID.size, 2.0), GRID, "hearing") == pytest.approx(np.full(GRID.size, 2.0))
+    octaves = hearing_octaves(GRID)
+    assert (np.diff(octaves) < 0).all()
+    assert 0.75 < octaves[np.argmin(np.abs(GRID - 50))] < 1

@@ -303,3 +303,43 @@ def test_a_closer_look_is_chosen_gated_and_explained(page: Page) -> None:
     page.settled()
     page.button("Hide hints").click()
     page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=hint]"))
+
+
+def test_axes_are_zoomed_fitted_and_gone_back_and_a_stretch_is_read(page: Page, tmp_path: Path) -> None:
+    from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
+
+    plot = page.named("Bare drivers")
+    ticks = lambda: [  # noqa: E731 - read anew each time
+        t.text for t in page.driver.find_elements(By.CSS_SELECTOR, "[aria-label='Band strip'] text") if "k" in t.text
+    ]
+    before = ticks()
+    ActionChains(page.driver).scroll_from_origin(ScrollOrigin.from_element(plot), 0, -400).perform()
+    page.until(lambda: ticks() != before)
+    page.key(Keys.HOME)
+    page.until(lambda: ticks() == before)
+    page.key(Keys.END)
+    page.until(lambda: ticks() != before)
+    page.key(Keys.HOME)
+    chain = ActionChains(page.driver, duration=30).move_to_element_with_offset(plot, -150, 60).click_and_hold()
+    chain.move_by_offset(60, 0).move_by_offset(80, 0).release().perform()
+    assert "Mid L − Mid R" in page.test_id("span-reading").text
+    page.settled()
+    assert serious(page) == []
+    page.named("Close the reading").click()
+    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=span-reading]"))
+    page.driver.execute_cdp_cmd(
+        "Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(tmp_path), "eventsEnabled": False}
+    )
+    page.named("Tools of Bare drivers").click()
+    page.type_into("Shown from", "200")
+    page.until(lambda: "100" not in page.find("[aria-label='Band strip']").text.split())
+    for kind in ("SVG", "PNG", "CSV"):
+        page.button(kind).click()
+        page.until(lambda k=kind: (tmp_path / f"bare-drivers.{k.lower()}").exists())
+    close_menu(page)
+    page.until(lambda: (tmp_path / "bare-drivers.png").stat().st_size > 10_000)
+    assert (tmp_path / "bare-drivers.png").read_bytes()[:4] == b"\x89PNG"
+    table = (tmp_path / "bare-drivers.csv").read_text().splitlines()
+    assert table[0].startswith('Hz,"Sub, dB SPL"')
+    assert 199 < float(table[1].split(",")[0]) < 202
+    assert "Mid L" in (tmp_path / "bare-drivers.svg").read_text()

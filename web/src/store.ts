@@ -6,11 +6,16 @@ export type Mode = 'dark' | 'light';
 
 export interface Limits { count: number; boost_db: number; cut_db: number; most_q: number; low_hz: number; high_hz: number }
 
+export interface Zoom { axis: [number, number]; ranges: Record<string, [number, number]> }
+
 interface Desk {
   selection: string;
   seam: string;
   band: number | null;
-  smoothing: number | null;
+  smoothing: number | 'hearing' | null;
+  zoom: Zoom;
+  zoomed: { zoom: Zoom; at: number }[];
+  span: [number, number] | null;
   low: number;
   high: number;
   compare: number | null;
@@ -45,6 +50,9 @@ export const useDesk = create<Desk>((set) => ({
   seam: '',
   band: null,
   smoothing: 6,
+  zoom: { axis: [20, 20000], ranges: {} },
+  zoomed: [],
+  span: null,
   low: 40,
   high: 16000,
   compare: null,

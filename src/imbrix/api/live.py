@@ -15,6 +15,7 @@ from starlette.concurrency import run_in_threadpool
 from imbrix.api.frames import encode
 from imbrix.api.schemas import Request
 from imbrix.core.edits import Edit
+from imbrix.core.smoothing import Fraction
 from imbrix.work.desk import ConflictError, Desk, NotHereError
 from imbrix.work.player import Recorder
 from imbrix.work.tuning import draft, head
@@ -37,7 +38,7 @@ async def live(socket: WebSocket, slug: str) -> None:
     desk: Desk = socket.app.state.desk
     recorder: Recorder = socket.app.state.recorder
     await socket.accept()
-    shown: dict[str, float | None] = {"smoothing": 6.0}
+    shown: dict[str, Fraction] = {"smoothing": 6.0}
     telling = asyncio.create_task(_tell(socket, recorder, desk, shown))
     try:
         while True:
@@ -52,7 +53,7 @@ async def live(socket: WebSocket, slug: str) -> None:
         telling.cancel()
 
 
-async def _answer(socket: WebSocket, desk: Desk, slug: str, text: str, shown: dict[str, float | None]) -> None:
+async def _answer(socket: WebSocket, desk: Desk, slug: str, text: str, shown: dict[str, Fraction]) -> None:
     seq = -1
     try:
         wanted = Wanted.model_validate_json(text)
@@ -83,7 +84,7 @@ def _frame(desk: Desk, slug: str, wanted: Wanted) -> bytes:
     )
 
 
-async def _tell(socket: WebSocket, recorder: Recorder, desk: Desk, shown: dict[str, float | None]) -> None:
+async def _tell(socket: WebSocket, recorder: Recorder, desk: Desk, shown: dict[str, Fraction]) -> None:
     """Send the recorder's progress whenever it has changed, and the curve of a moving microphone as it grows."""
     last = -1
     drawn = -1

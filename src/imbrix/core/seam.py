@@ -11,7 +11,7 @@ import numpy as np
 from scipy.optimize import minimize_scalar
 
 from imbrix.core.signal import ComplexArray, FloatArray, decibels, power_decibels
-from imbrix.core.smoothing import smooth, smooth_power
+from imbrix.core.smoothing import Fraction, smooth, smooth_power
 
 WITHIN_DB = 10.0
 
@@ -66,7 +66,7 @@ class SeamProblem:
     """
 
     def __init__(
-        self, lower: ComplexArray, upper: ComplexArray, frequencies: FloatArray, smoothing: float | None = 12
+        self, lower: ComplexArray, upper: ComplexArray, frequencies: FloatArray, smoothing: Fraction = 12
     ) -> None:
         where = stretch(lower, upper, frequencies)
         if where is None:
@@ -119,9 +119,7 @@ class SeamProblem:
         return Candidate(delay_s, invert, float(curve.mean()), float(curve.max()))
 
 
-def loss(
-    lower: ComplexArray, upper: ComplexArray, frequencies: FloatArray, smoothing: float | None = 12
-) -> Loss | None:
+def loss(lower: ComplexArray, upper: ComplexArray, frequencies: FloatArray, smoothing: Fraction = 12) -> Loss | None:
     """Loss of a seam as it stands; None where the two ways do not overlap."""
     try:
         problem = SeamProblem(lower, upper, frequencies, smoothing)

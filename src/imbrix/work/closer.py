@@ -12,7 +12,7 @@ from imbrix.core.recording import read_repeats
 from imbrix.core.reflections import envelope_db, first_reflection, lowest_hz
 from imbrix.core.response import Gate, response
 from imbrix.core.signal import ComplexArray, FloatArray, Impulse, decibels
-from imbrix.core.smoothing import smooth
+from imbrix.core.smoothing import Fraction, smooth
 from imbrix.core.weighting import bands
 from imbrix.work.desk import Desk
 from imbrix.work.prediction import Scene
@@ -51,7 +51,7 @@ CLEAR_DB = 3.0
 
 
 def add(
-    desk: Desk, slug: str, picture: Any, now: Scene, selection: str, below: str, smoothing: float | None, gate_ms: float
+    desk: Desk, slug: str, picture: Any, now: Scene, selection: str, below: str, smoothing: Fraction, gate_ms: float
 ) -> None:
     """Add what is asked for to a picture; its facts say where that is impossible, and why."""
     if not below or selection not in now.takes:
@@ -97,7 +97,7 @@ def gated_bare(desk: Desk, one: Take, gate_ms: float) -> ComplexArray | None:
     return np.where(np.isfinite(bare(desk, one)), mine / filters, np.nan)
 
 
-def _phase(desk: Desk, picture: Any, one: Take, driver: Driver, below: str, smoothing: float | None, role: str) -> None:
+def _phase(desk: Desk, picture: Any, one: Take, driver: Driver, below: str, smoothing: Fraction, role: str) -> None:
     grid = desk.grid
     late = arrival_of(desk, one) if one.timed else 0.0
     values = without_arrival(bare(desk, one), grid, late)

@@ -87,8 +87,8 @@ export interface Project {
   stages: Record<Stage, string>;
 }
 export interface View {
-  stage: Stage; smoothing: number | null; selection: string; seam: string; take: number | null;
-  compare: number | null; before: boolean; part: string; below: Below; gate_ms: number; low_hz: number; high_hz: number;
+  stage: Stage; smoothing: number | 'hearing' | null; selection: string; seam: string; take: number | null;
+  compare: number | null; before: boolean; part: string; below: Below; gate_ms: number; span_low_hz: number | null; span_high_hz: number | null; low_hz: number; high_hz: number;
 }
 export type Below = '' | 'phase' | 'unwrapped' | 'group-delay' | 'minimum' | 'impulse' | 'envelope' | 'step' | 'waterfall' | 'spectrogram' | 'distortion';
 export interface Curve {
@@ -107,6 +107,8 @@ export interface Facts {
   target_level_db?: number; share_db?: number; measured_at?: string;
   take?: { id: number; channels: string[]; made: string; revision_id: number };
   prediction?: { rms: number; worst: number; mean: number };
+  span?: { low_hz: number; high_hz: number; rows: { label: string; mean: number; plus_minus: number; energy_db?: number }[] };
+  extremes?: { curve: string; at: [number, number, boolean][] };
   explains?: string; lacking?: string; lowest_hz?: number;
   gate?: { reflection_ms: number | null; gate_ms: number; lowest_hz: number };
   sides?: { name: string; ms: number; samples: number; cm: number };

@@ -4,6 +4,7 @@ import { client, settled } from '../api/client';
 import type { Stage } from '../api/types';
 import { fitSelection, recordForStage } from '../stages/doing';
 import { STAGE_LIST } from '../stages/list';
+import { back, fit } from '../plot/zoom';
 import { useDesk } from '../store';
 import type { Work } from './useProject';
 
@@ -64,6 +65,8 @@ export function useActions(work: Work, selection: string, go: (stage: Stage) => 
     { id: 'softer', name: 'Gain down (Shift: 1 dB)', key: '↓', match: pressed('arrowdown'), run: (e) => channel && change({ gain_db: channel.gain_db - (e?.shiftKey ? 1 : 0.1) }) },
     { id: 'fit', name: 'Fit the selection to the target', key: 'F', match: pressed('f'), run: () => stage === 'voice' && void fitSelection(work, selection) },
     { id: 'before', name: 'Before and after', key: 'B', match: pressed('b'), run: () => set({ before: !useDesk.getState().before }) },
+    { id: 'fit-view', name: 'Fit the axes', key: 'Home', match: pressed('home'), run: fit },
+    { id: 'back-view', name: 'Back to the axes before', key: 'End', match: pressed('end'), run: back },
     { id: 'undo', name: 'Undo', key: 'Ctrl Z', match: (e) => (e.ctrlKey || e.metaKey) && !e.shiftKey && e.key.toLowerCase() === 'z', run: () => void act(() => settled(client.POST('/api/projects/{slug}/undo', path))) },
     { id: 'redo', name: 'Redo', key: 'Ctrl Shift Z', match: (e) => (e.ctrlKey || e.metaKey) && e.shiftKey && e.key.toLowerCase() === 'z', run: () => void act(() => settled(client.POST('/api/projects/{slug}/redo', path))) },
     { id: 'send', name: 'Send to the processor', key: '', match: () => false, run: () => void act(() => settled(client.POST('/api/projects/{slug}/processor/send', path))) },

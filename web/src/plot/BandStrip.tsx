@@ -5,7 +5,8 @@ import type { KeyboardEvent, ReactNode } from 'react';
 import type { Crossover, Driver, Project, Seam, Tune } from '../api/types';
 import { plain, short } from '../format';
 import { drag } from './drag';
-import { LEFT, TICKS, tickText, toHertz, toX } from './scale';
+import { useDesk } from '../store';
+import { LEFT, RIGHT, ticksNow, tickText, toHertz, toX } from './scale';
 import { useSize } from './useSize';
 
 interface Props {
@@ -23,6 +24,7 @@ export function BandStrip(props: Props) {
   const { project, tune, selection } = props;
   const { own } = useTheme();
   const [holder, { width }] = useSize<HTMLDivElement>();
+  useDesk((desk) => desk.zoom.axis);
   const free: Record<string, number> = { left: LEFT, right: LEFT };
   const order = [...project.layout.drivers].sort((a, b) => Number(a.id === selection) - Number(b.id === selection));
   const textAt: Record<string, number> = {};
@@ -39,12 +41,15 @@ export function BandStrip(props: Props) {
         <svg width={width} height={STRIP_HEIGHT} fontSize={11} role="group" aria-label="Band strip" style={{ display: 'block', touchAction: 'none' }}>
           <text x={20} y={TOP + 22} fill={own.quiet} fontWeight={600}>L</text>
           <text x={20} y={TOP + ROW + 24} fill={own.quiet} fontWeight={600}>R</text>
+          <defs><clipPath id="strip-clip"><rect x={LEFT - 14} y={0} width={Math.max(1, width - LEFT - RIGHT + 28)} height={STRIP_HEIGHT} /></clipPath></defs>
+          <g clipPath="url(#strip-clip)">
           {order.map((driver) => <Tile key={driver.id} {...props} driver={driver} width={width} />)}
           {order.map((driver) => <TileText key={driver.id} {...props} driver={driver} x={textAt[driver.id]} width={width} />)}
           {props.project.seams.filter((seam) => seam.ways && seam.side !== 'right' && !(seam.side === 'both' && hasSides(props.project, seam)))
             .map((seam) => <Pill key={seam.id} {...props} seamHere={seam} width={width} />)}
+          </g>
           <SidesPill {...props} width={width} />
-          {TICKS.map((hertz) => (
+          {ticksNow().map((hertz) => (
             <text key={hertz} x={toX(hertz, width)} y={STRIP_HEIGHT - 7} fill={own.quiet}
               textAnchor={hertz === 20000 ? 'end' : 'middle'}>{tickText(hertz)}</text>
           ))}

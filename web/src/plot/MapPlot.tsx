@@ -3,7 +3,8 @@ import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
 import { useEffect, useRef, useState } from 'react';
 import { hertz, plain } from '../format';
-import { LEFT, RIGHT, TICKS, toHertz, toX } from './scale';
+import { useDesk } from '../store';
+import { LEFT, RIGHT, ticksNow, toHertz, toX } from './scale';
 import { useSize } from './useSize';
 
 interface Props { name: string; values: Float32Array; rows: number; columns: number; times: Float32Array; height: number; floor: number }
@@ -15,6 +16,7 @@ const HIGH = 20000;
 
 export function MapPlot({ name, values, rows, columns, times, height, floor }: Props) {
   const { own } = useTheme();
+  const axis = useDesk((desk) => desk.zoom.axis);
   const [holder, { width }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLCanvasElement>(null);
   const [at, setAt] = useState<[number, number] | null>(null);
@@ -42,8 +44,9 @@ export function MapPlot({ name, values, rows, columns, times, height, floor }: P
     paint.putImageData(image, 0, 0);
     context.imageSmoothingEnabled = true;
     context.clearRect(0, 0, inner, tall);
-    context.drawImage(small, 0, 0, inner, tall);
-  }, [values, rows, columns, width, inner, tall, own, floor]);
+    const [from, to] = axis.map((one) => (Math.log(one / LOW) / Math.log(HIGH / LOW)) * columns);
+    context.drawImage(small, from, 0, to - from, rows, 0, 0, inner, tall);
+  }, [values, rows, columns, width, inner, tall, own, floor, axis]);
 
   const reading = at && width > 0 ? read(at, values, rows, columns, width, tall) : null;
   const ticks = [0, 0.25, 0.5, 0.75, 1].map((share) => first + share * (last - first));
@@ -53,7 +56,7 @@ export function MapPlot({ name, values, rows, columns, times, height, floor }: P
       <canvas ref={canvas} width={inner} height={tall} style={{ position: 'absolute', left: LEFT, top: TOP }} />
       {width > 0 && (
         <svg width={width} height={height} fontSize={11} style={{ position: 'absolute', inset: 0, pointerEvents: 'none' }}>
-          {TICKS.map((one) => <line key={one} x1={toX(one, width)} x2={toX(one, width)} y1={TOP} y2={TOP + tall} stroke={own.line} opacity={0.5} />)}
+          {ticksNow().map((one) => <line key={one} x1={toX(one, width)} x2={toX(one, width)} y1={TOP} y2={TOP + tall} stroke={own.line} opacity={0.5} />)}
           {ticks.map((ms) => <text key={ms} x={LEFT - 6} y={TOP + tall - ((ms - first) / (last - first)) * tall + 4} textAnchor="end" fill={own.quiet}>{plain(ms, 0)}</text>)}
           <text x={LEFT + 8} y={TOP + 14} fill={own.text} stroke={own.plot} strokeWidth={3} paintOrder="stroke">{`ms · bright 0 dB, dark ${plain(floor, 0)} dB`}</text>
           {reading && (

@@ -1,11 +1,16 @@
 /** One plot on the shared frequency axis: lines by uPlot, what can be touched as children in an SVG above. */
 import { useTheme } from '@mui/material/styles';
 import Box from '@mui/material/Box';
-import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
+import React, { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import uPlot from 'uplot';
 import 'uplot/dist/uPlot.min.css';
 import { FONT } from '../frame/theme';
-import { FINE, LEFT, RIGHT, TICKS, toX } from './scale';
+import { useDesk } from '../store';
+import { drag } from './drag';
+import { PlotTools } from './PlotTools';
+import { axisNow, FINE, LEFT, RIGHT, TICKS, toHertz, toX } from './scale';
+import { SpanReading } from './SpanReading';
+import { axisTo, rangeTo } from './zoom';
 import { useSize } from './useSize';
 
 export interface Line {
@@ -18,13 +23,21 @@ interface Props {
   name: string; unit: string; grid: number[]; lines: Line[]; range: [number, number]; height: number;
   step?: number; shades?: Shade[]; children?: (geometry: Geometry) => ReactNode;
   readings?: boolean;
+  /** Whether a stretch dragged over is read off here: the figures are those of the main plot. */
+  spans?: boolean;
 }
 
 const TOP = 8;
 const BOTTOM = 6;
 
-export function Plot({ name, unit, grid, lines, range, height, step = 10, shades = [], children, readings = true }: Props) {
+export function Plot({ name, unit, grid, lines, range: fitted, height, step = 10, shades = [], children, readings = true, spans = true }: Props) {
   const { own } = useTheme();
+  const axis = useDesk((desk) => desk.zoom.axis);
+  const chosen = useDesk((desk) => desk.zoom.ranges[name]);
+  const span = useDesk((desk) => desk.span);
+  const set = useDesk((desk) => desk.set);
+  const range = chosen ?? fitted;
+  const [dragged, setDragged] = useState<[number, number] | null>(null);
   const [holder, { width }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLDivElement>(null);
   const chart = useRef<uPlot | null>(null);
@@ -49,7 +62,7 @@ export function Plot({ name, unit, grid, lines, range, height, step = 10, shades
     const axis = { stroke: own.quiet, font: `11px ${FONT}`, ticks: { show: false } };
     const options: uPlot.Options = {
       width, height, padding: [TOP, RIGHT, BOTTOM, 0], legend: { show: false }, pxAlign: false,
-      scales: { x: { time: false, distr: 3, range: [20, 20000] }, y: { range: () => live.current.range } },
+      scales: { x: { time: false, distr: 3, range: () => axisNow() }, y: { range: () => live.current.range } },
       axes: [
         { ...axis, show: false },
         {
@@ -76,7 +89,7 @@ export function Plot({ name, unit, grid, lines, range, height, step = 10, shades
   useEffect(() => {
     chart.current?.setData(data);
     document.documentElement.dataset.drawn = String(Number(document.documentElement.dataset.drawn ?? 0) + 1);
-  }, [data, range, shades]);
+  }, [data, range, shades, axis]);
 
   const inner = height - TOP - BOTTOM;
   const [low, high] = range;
@@ -85,20 +98,69 @@ export function Plot({ name, unit, grid, lines, range, height, step = 10, shades
     y: (value) => TOP + ((high - value) / (high - low)) * inner,
   };
   const index = at === null || width === 0 ? null : nearest(grid, at, width);
+  const wheel = useRef<(event: WheelEvent) => void>(() => undefined);
+  wheel.current = (event) => {
+    if ((event.target as Element).closest('[data-own-wheel]')) return;
+    event.preventDefault();
+    const box = holder.current!.getBoundingClientRect();
+    const factor = event.deltaY + event.deltaX > 0 ? 1.25 : 0.8;
+    if (event.shiftKey) {
+      const centre = high - ((event.clientY - box.top - TOP) / inner) * (high - low);
+      rangeTo(name, [centre - (centre - low) * factor, centre + (high - centre) * factor]);
+      return;
+    }
+    const centre = toHertz(event.clientX - box.left, width);
+    axisTo(centre * (axis[0] / centre) ** factor, centre * (axis[1] / centre) ** factor);
+  };
+  useEffect(() => {
+    const box = holder.current;
+    const onWheel = (event: WheelEvent) => wheel.current(event);
+    box?.addEventListener('wheel', onWheel, { passive: false });
+    return () => box?.removeEventListener('wheel', onWheel);
+  }, [holder]);
+  const select = (event: React.PointerEvent<HTMLElement>) => {
+    if (event.button !== 0 || !readings || !spans) return;
+    const begun = event.clientX - event.currentTarget.getBoundingClientRect().left;
+    let to: number | null = null;
+    drag(event, (x) => {
+      if (to === null && Math.abs(x - begun) < 5) return;
+      to = x;
+      setDragged([toHertz(Math.min(begun, x), width), toHertz(Math.max(begun, x), width)]);
+    }, () => {
+      setDragged(null);
+      if (to !== null) set({ span: [toHertz(Math.min(begun, to), width), toHertz(Math.max(begun, to), width)] });
+      else set({ span: null });
+    });
+  };
+  const stepCursor = (event: React.KeyboardEvent) => {
+    const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    if (!way || event.target !== event.currentTarget) return;
+    event.preventDefault();
+    const here = at === null ? Math.sqrt(axis[0] * axis[1]) : toHertz(at, width);
+    if (event.shiftKey) {
+      const places = (useDesk.getState().picture?.facts.extremes?.at ?? []).map(([hertz]) => hertz);
+      const next = way > 0 ? places.find((hertz) => hertz > here * 1.004) : [...places].reverse().find((hertz) => hertz < here / 1.004);
+      if (next) setAt(toX(next, width));
+    } else setAt(toX(Math.min(axis[1], Math.max(axis[0], here * 2 ** (way / 96))), width));
+  };
+  const marked = dragged ?? (readings && spans ? span : null);
 
   return (
-    <Box ref={holder} role="group" aria-label={name} sx={{ position: 'relative', height, width: '100%' }}
+    <Box ref={holder} role="group" aria-label={name} tabIndex={0} onKeyDown={stepCursor} onPointerDown={select} sx={{ position: 'relative', height, width: '100%', '&:focus-visible': { outlineOffset: '-2px' } }}
       onPointerMove={(event) => setAt(event.clientX - event.currentTarget.getBoundingClientRect().left)}
       onPointerLeave={() => setAt(null)}>
       <Box ref={canvas} aria-hidden sx={{ position: 'absolute', inset: 0 }} />
       {width > 0 && (
         <svg width={width} height={height} style={{ position: 'absolute', inset: 0, touchAction: 'none' }} fontSize={11}>
           <text x={LEFT + 8} y={TOP + 16} fill={own.quiet}>{unit}</text>
+          {marked && <rect x={Math.max(LEFT, toX(marked[0], width))} y={TOP} width={Math.max(1, toX(marked[1], width) - Math.max(LEFT, toX(marked[0], width)))} height={Math.max(1, inner)} fill={own.sum} opacity={0.08} data-testid="span" />}
           {children?.(geometry)}
           <Labels lines={lines} grid={grid} geometry={geometry} />
           {readings && index !== null && <Cursor index={index} grid={grid} lines={lines} geometry={geometry} />}
         </svg>
       )}
+      {readings && spans && <SpanReading />}
+      {lines.length > 0 && <PlotTools name={name} shown={() => ({ title: name, unit, grid, lines, range, step, ground: own.plot, text: own.text, quiet: own.quiet, grid_colour: own.line })} />}
     </Box>
   );
 }
@@ -117,6 +179,7 @@ function verticals(u: uPlot, fine: string, strong: string) {
     ctx.strokeStyle = colour;
     ctx.beginPath();
     for (const hertz of list) {
+      if (hertz < axisNow()[0] || hertz > axisNow()[1]) continue;
       const x = Math.round(u.valToPos(hertz, 'x', true)) + 0.5;
       ctx.moveTo(x, bbox.top);
       ctx.lineTo(x, bbox.top + bbox.height);
@@ -151,7 +214,7 @@ function fillBetween(u: uPlot, shade: Shade, lines: Line[]) {
 
 function nearest(grid: number[], x: number, width: number): number | null {
   if (x < LEFT || x > width - RIGHT) return null;
-  const hertz = 20 * 10 ** (((x - LEFT) / (width - LEFT - RIGHT)) * 3);
+  const hertz = toHertz(x, width);
   let low = 0;
   let high = grid.length - 1;
   while (high - low > 1) {
@@ -165,12 +228,13 @@ function nearest(grid: number[], x: number, width: number): number | null {
 function Labels({ lines, grid, geometry }: { lines: Line[]; grid: number[]; geometry: Geometry }) {
   const { own } = useTheme();
   const taken: [number, number, number][] = [];
+  const [low, high] = axisNow();
   return lines.filter((line) => line.label).map((line) => {
     const size = line.label!.length * 6.2;
     const places: [number, number][] = [];
     for (let i = 6; i < grid.length - 6; i += 6) {
       const value = line.values[i];
-      if (!Number.isFinite(value)) continue;
+      if (!Number.isFinite(value) || grid[i] < low || grid[i] > high) continue;
       const y = geometry.y(value) - 7;
       const x = toX(grid[i], geometry.width);
       if (y < geometry.top + 12 || y > geometry.bottom - 4 || x + size > geometry.width - RIGHT) continue;
@@ -196,6 +260,10 @@ function Cursor({ index, grid, lines, geometry }: { index: number; grid: number[
   return (
     <g style={{ pointerEvents: 'none' }}>
       <line x1={x} x2={x} y1={geometry.top} y2={geometry.bottom} stroke={own.quiet} strokeDasharray="3 3" />
+      {named.map((line) => {
+        const y = geometry.y(line.values[index]);
+        return y > geometry.top && y < geometry.bottom && <circle key={line.id} cx={x} cy={y} r={3.2} fill={line.colour} stroke={own.plot} />;
+      })}
       {rows.length > 0 && (
         <>
           <rect x={left} y={geometry.top + 8} width={wide} height={22 + rows.length * 15} rx={4} fill={own.panel} stroke={own.line} />

@@ -7,7 +7,7 @@ import { useDesk } from '../store';
 
 const SMOOTHINGS = [
   { value: 0, text: 'unsmoothed' }, { value: 48, text: '1/48 octave' }, { value: 24, text: '1/24 octave' },
-  { value: 12, text: '1/12 octave' }, { value: 6, text: '1/6 octave' }, { value: 3, text: '1/3 octave' }, { value: 1, text: '1 octave' },
+  { value: 12, text: '1/12 octave' }, { value: 6, text: '1/6 octave' }, { value: 3, text: '1/3 octave' }, { value: 1, text: '1 octave' }, { value: -1, text: 'as hearing does' },
 ];
 
 export const HEAD_HEIGHT = 40;
@@ -20,7 +20,7 @@ export function PlotHead({ title, says, aside, smoothed = true }: { title: strin
       <Typography noWrap color="text.secondary" sx={{ fontSize: 12.5, minWidth: 0 }}>{says}</Typography>
       <Typography noWrap color="text.secondary" component="div" sx={{ fontSize: 12, ml: 'auto', flexShrink: 0 }}>{aside}</Typography>
       {smoothed && <Box sx={{ width: 118, flexShrink: 0 }}>
-        <Choice label="Smoothing" hideLabel value={smoothing ?? 0} options={SMOOTHINGS} onChange={(value) => set({ smoothing: value || null })} />
+        <Choice label="Smoothing" hideLabel value={smoothing === 'hearing' ? -1 : smoothing ?? 0} options={SMOOTHINGS} onChange={(value) => set({ smoothing: value < 0 ? 'hearing' : value || null })} />
       </Box>}
     </Box>
   );

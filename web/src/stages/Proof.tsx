@@ -42,7 +42,7 @@ export function ProofPlots({ work }: StageProps) {
           <Plot name="Measured, predicted and target" unit="dB SPL" grid={project.grid} lines={main} range={range} height={height} shades={shades}>
             {({ width, top, bottom }) => span(width, top, bottom)}
           </Plot>
-          <Plot name="Measured minus predicted" unit="measured minus predicted, dB" grid={project.grid} lines={lower} range={[-6, 6]} step={3} height={second} readings={false}>
+          <Plot spans={false} name="Measured minus predicted" unit="measured minus predicted, dB" grid={project.grid} lines={lower} range={[-6, 6]} step={3} height={second} readings={false}>
             {({ width, top, bottom, y }) => (
               <>
                 <rect x={toX(20, width)} width={toX(20000, width) - toX(20, width)} y={y(1)} height={y(-1) - y(1)} fill={own.good} opacity={0.12} />

@@ -85,7 +85,7 @@ export function SeamsPlots({ work }: StageProps) {
               </>
             )}
           </Plot>
-          <Plot name="Phase between the two" unit="phase between the two, degrees" grid={project.grid} lines={lower} range={[-180, 180]} step={90} height={second} readings={false}>
+          <Plot spans={false} name="Phase between the two" unit="phase between the two, degrees" grid={project.grid} lines={lower} range={[-180, 180]} step={90} height={second} readings={false}>
             {(geometry) => (
               <>
                 <rect x={toX(20, geometry.width)} width={toX(20000, geometry.width) - toX(20, geometry.width)} y={geometry.y(60)} height={geometry.y(-60) - geometry.y(60)} fill={own.good} opacity={0.1} />

@@ -147,7 +147,7 @@ function Handle({ one, n, chosen, colour, geometry, choose, change, remove }: {
   return (
     <g role="slider" tabIndex={0} aria-label={`Band ${n + 1}`} aria-valuenow={one.gain_db} aria-valuetext={`${Math.round(one.frequency_hz)} Hz, ${plain(one.gain_db)} dB, Q ${plain(one.q, 2)}`}
       style={{ cursor: 'move' }} data-testid={`band-${n}`} onFocus={choose} onKeyDown={key}
-      onWheel={(event) => change({ ...one, q: Math.max(0.3, Math.min(20, one.q * (event.deltaY < 0 ? 1.1 : 1 / 1.1))) }, true)}
+      data-own-wheel onWheel={(event) => change({ ...one, q: Math.max(0.3, Math.min(20, one.q * (event.deltaY < 0 ? 1.1 : 1 / 1.1))) }, true)}
       onPointerDown={(event) => {
         choose();
         let to: Band | null = null;

@@ -66,7 +66,7 @@ function Lower({ project, height, below }: { project: Project; height: number; b
     return <TimePlot name="In time" unit={UNITS[below]!} lines={lines} range={range} height={height} gate={picture?.view.gate_ms ?? 0} reflection={facts?.gate?.reflection_ms ?? null} onGate={(ms) => set({ gate: ms })} />;
   }
   const step = below === 'phase' || below === 'minimum' ? 90 : below === 'distortion' ? 20 : nice((range[1] - range[0]) / 4);
-  return <Plot name="Closer" unit={UNITS[below] ?? ''} grid={project.grid} lines={lower} range={range} height={height} step={step} />;
+  return <Plot spans={false} name="Closer" unit={UNITS[below] ?? ''} grid={project.grid} lines={lower} range={range} height={height} step={step} />;
 }
 
 const nice = (wanted: number): number => {

@@ -14,6 +14,8 @@ import type { StageProps } from '../props';
 import { Stack } from '../Stack';
 import { BELOWS, Closer } from './Closer';
 
+const inside = (hertz: number, width: number) => Math.max(LEFT, Math.min(width - RIGHT, toX(hertz, width)));
+
 export function DriversPlots({ work, selection }: StageProps) {
   const { project } = work;
   const { own } = useTheme();
@@ -47,7 +49,7 @@ export function DriversPlots({ work, selection }: StageProps) {
             {lowest > 20 && (
               <g style={{ pointerEvents: 'none' }} data-testid="gate-hatch">
                 <defs><pattern id="hatch" width={7} height={7} patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><line x1={0} x2={0} y1={0} y2={7} stroke={own.quiet} strokeOpacity={0.35} /></pattern></defs>
-                <rect x={LEFT} y={top} width={toX(Math.min(lowest, 20000), width) - LEFT} height={bottom - top} fill="url(#hatch)" />
+                <rect x={LEFT} y={top} width={inside(lowest, width) - LEFT} height={bottom - top} fill="url(#hatch)" />
                 <text x={LEFT + 8} y={bottom - 8} fill={own.quiet}>{`the gate knows nothing below ${hertz(lowest)}`}</text>
               </g>
             )}
@@ -55,8 +57,8 @@ export function DriversPlots({ work, selection }: StageProps) {
             <text x={width / 2} y={bottom / 2} textAnchor="middle" fill={own.quiet}>Each driver stands here once it is recorded: press Space, or bring a file.</text>
           ) : driver && read && !growing && (
             <g stroke={own.ways[driver.kind]} fill={own.ways[driver.kind]} style={{ pointerEvents: 'none' }} data-testid="usable-band">
-              <path d={`M${toX(read.low_hz, width)} ${bottom - 30}v10m0 -5H${toX(read.high_hz, width)}m0 -5v10`} fill="none" strokeWidth={1.5} />
-              <text x={Math.min((toX(read.low_hz, width) + toX(read.high_hz, width)) / 2, width - RIGHT - 130)} y={bottom - 34} textAnchor="middle" stroke="none">
+              <path d={`M${inside(read.low_hz, width)} ${bottom - 30}v10m0 -5H${inside(read.high_hz, width)}m0 -5v10`} fill="none" strokeWidth={1.5} />
+              <text x={Math.max(LEFT + 110, Math.min((inside(read.low_hz, width) + inside(read.high_hz, width)) / 2, width - RIGHT - 130))} y={bottom - 34} textAnchor="middle" stroke="none">
                 {`${driver.name}: usable from ${hertz(read.low_hz)} to ${hertz(read.high_hz)}`}
               </text>
             </g>

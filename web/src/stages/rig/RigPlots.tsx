@@ -37,7 +37,7 @@ export function RigPlots({ work }: StageProps) {
               <text x={width / 2} y={bottom / 2} textAnchor="middle" fill={own.quiet}>The microphone’s correction and the interface’s own response stand here once they are known.</text>
             )}
           </Plot>
-          {two && <Plot name="Signal over noise" unit="dB over noise" grid={project.grid} lines={lower} range={[0, 80]} height={second} step={20} />}
+          {two && <Plot spans={false} name="Signal over noise" unit="dB over noise" grid={project.grid} lines={lower} range={[0, 80]} height={second} step={20} />}
         </>
       )}
     </Stack>
