@@ -343,3 +343,25 @@ def test_axes_are_zoomed_fitted_and_gone_back_and_a_stretch_is_read(page: Page, 
     assert table[0].startswith('Hz,"Sub, dB SPL"')
     assert 199 < float(table[1].split(",")[0]) < 202
     assert "Mid L" in (tmp_path / "bare-drivers.svg").read_text()
+
+
+def test_a_person_listens_live_turns_a_knob_and_freezes(page: Page) -> None:
+    page.stage("voice")
+    page.test_id("voice-mid-l").click()
+    page.settled()
+    page.test_id("listen").click()
+    page.until(lambda: "ms" in page.test_id("live-figures").text, 60)
+    page.until(lambda: any(t.text == "live" for t in page.driver.find_elements(By.CSS_SELECTOR, "svg text")))
+    page.after(lambda: page.type_into("Gain of Mid L", "-6"))
+    assert serious(page) == []
+    before = records(page)
+    page.test_id("freeze").click()
+    page.until(lambda: records(page) != before, 60)
+    newest = state(page)["takes"][0]
+    assert newest["channels"] == ["mid-l"]
+    assert "live analyser" in newest["note"]
+    assert state(page)["link"]["unsent"] == [], "what was followed stays in the processor"
+    page.test_id("listen").click()
+    page.test_id("live-figures")
+    page.key(Keys.SPACE)
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=listen]"))

@@ -33,6 +33,7 @@ interface Desk {
   note: string;
   olderTake: number | null;
   noticed: boolean;
+  live: { size: number; seconds: number; follow: boolean };
   below: Below;
   gate: number;
   hints: boolean;
@@ -70,6 +71,7 @@ export const useDesk = create<Desk>((set) => ({
   note: '',
   olderTake: null,
   noticed: false,
+  live: { size: 32768, seconds: 1, follow: true },
   below: '',
   gate: 0,
   hints: localStorage.getItem('imbrix-hints') !== 'off',

@@ -19,7 +19,7 @@ from imbrix.core.smoothing import Fraction
 from imbrix.work.desk import ConflictError, Desk, NotHereError
 from imbrix.work.player import Recorder
 from imbrix.work.tuning import draft, head
-from imbrix.work.views import View, draw, running
+from imbrix.work.views import View, draw
 
 router = APIRouter()
 MOST_MESSAGE = 200_000
@@ -39,7 +39,7 @@ async def live(socket: WebSocket, slug: str) -> None:
     recorder: Recorder = socket.app.state.recorder
     await socket.accept()
     shown: dict[str, Fraction] = {"smoothing": 6.0}
-    telling = asyncio.create_task(_tell(socket, recorder, desk, shown))
+    telling = asyncio.create_task(_tell(socket, recorder, shown))
     try:
         while True:
             text = await socket.receive_text()
@@ -84,16 +84,16 @@ def _frame(desk: Desk, slug: str, wanted: Wanted) -> bytes:
     )
 
 
-async def _tell(socket: WebSocket, recorder: Recorder, desk: Desk, shown: dict[str, Fraction]) -> None:
+async def _tell(socket: WebSocket, recorder: Recorder, shown: dict[str, Fraction]) -> None:
     """Send the recorder's progress whenever it has changed, and the curve of a moving microphone as it grows."""
     last = -1
     drawn = -1
     while True:
         progress, growing = recorder.progress, recorder.live
-        if growing is not None and growing[2].count != drawn and progress.kind == "moving":
-            drawn = growing[2].count
-            picture = await run_in_threadpool(running, desk, growing[1], growing[2], shown["smoothing"])
-            await socket.send_bytes(encode(picture, {"running": True, "channels": growing[1]}))
+        if growing is not None and growing.count != drawn:
+            drawn = growing.count
+            picture = await run_in_threadpool(growing.picture, shown["smoothing"])
+            await socket.send_bytes(encode(picture, {"running": True, "channels": growing.channels}))
         if progress.version != last:
             last = progress.version
             await socket.send_text(json.dumps({"progress": asdict(progress)}))

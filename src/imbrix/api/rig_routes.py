@@ -6,12 +6,12 @@ from fastapi import APIRouter, File, Form, Query, UploadFile
 from fastapi.responses import Response
 
 from imbrix.api.at import AtDesk, AtRecorder
-from imbrix.api.schemas import CalibrateIn, ChannelIn, MeterIn, PairIn, PlayIn, ProjectIn, RigIn
+from imbrix.api.schemas import CalibrateIn, ChannelIn, LiveIn, MeterIn, PairIn, PlayIn, ProjectIn, RigIn
 from imbrix.core.layout import Layout
 from imbrix.core.layouts import READY, make, remarks
 from imbrix.formats import wav
 from imbrix.standins.practice import Practice
-from imbrix.work import checks, corrections, projects, rig, signals, state
+from imbrix.work import analyser, checks, corrections, projects, rig, signals, state
 from imbrix.work.desk import ConflictError
 
 router = APIRouter(prefix="/api")
@@ -119,6 +119,22 @@ def post_verify(slug: str, body: PairIn, desk: AtDesk) -> dict[str, Any]:
 def post_play(slug: str, body: PlayIn, recorder: AtRecorder) -> dict[str, str]:
     signals.start_signal(recorder, slug, tuple(body.channels), body.signal)
     return {"stage": "playing"}
+
+
+@router.post("/projects/{slug}/analyser", status_code=202)
+def post_live(slug: str, body: LiveIn, recorder: AtRecorder) -> dict[str, str]:
+    analyser.start(recorder, slug, tuple(body.channels), body.choice)
+    return {"stage": "playing"}
+
+
+@router.post("/projects/{slug}/analyser/{ask}")
+def post_ask(slug: str, ask: Literal["delay", "reset", "keep"], recorder: AtRecorder) -> dict[str, str]:
+    if recorder.progress.kind != "live" or recorder.progress.stage != "playing":
+        raise ConflictError("the live analyser is not running")
+    recorder.asked.add(ask)
+    if ask == "keep":
+        recorder.abort()
+    return {"stage": recorder.progress.stage}
 
 
 @router.post("/projects/{slug}/burst", status_code=202)

@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from imbrix.core.edits import Edit
 from imbrix.core.fit import FitLimits
 from imbrix.core.layout import Layout
+from imbrix.work.analyser import LiveChoice
 from imbrix.work.rig import MovingChoice, Position, SweepChoice
 from imbrix.work.signals import SignalChoice
 from imbrix.work.views import View
@@ -90,6 +91,11 @@ class NoteIn(Request):
 class PlayIn(Request):
     channels: list[str] = Field(default=[], max_length=32)
     signal: SignalChoice
+
+
+class LiveIn(Request):
+    channels: list[str] = Field(default=[], max_length=32)
+    choice: LiveChoice = LiveChoice()
 
 
 class ProjectIn(Request):

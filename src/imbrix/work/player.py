@@ -19,7 +19,7 @@ from imbrix.work.desk import ConflictError, Desk
 from imbrix.work.link import registers, write_all
 
 Stage = Literal["idle", "countdown", "waiting", "playing", "computing", "kept", "done", "refused", "aborted"]
-Kind = Literal["take", "moving", "check", "level", "calibrate", "signal", "channels", "polarity"]
+Kind = Literal["take", "moving", "live", "check", "level", "calibrate", "signal", "channels", "polarity"]
 RUNNING = ("countdown", "waiting", "playing", "computing")
 HOLD_S = 1.5
 
@@ -55,6 +55,15 @@ class Progress:
     version: int = 0
 
 
+@dataclass(frozen=True)
+class LiveCurve:
+    """A curve that grows while something runs: its picture at a smoothing, and a count that changes with it."""
+
+    count: int
+    channels: tuple[str, ...]
+    picture: Callable[[Any], Any]
+
+
 class Stopped(Exception):  # noqa: N818
     """The person stopped it."""
 
@@ -65,8 +74,9 @@ class Recorder:
     def __init__(self, desk: Desk) -> None:
         self.desk = desk
         self.progress = Progress()
-        self.live: Any = None
-        """The curve of a moving-microphone take under way, with a version of its own."""
+        self.live: LiveCurve | None = None
+        self.asked: set[str] = set()
+        """What a person asked of the live analyser while it runs."""
         self.stopping = threading.Event()
         self.arrived = threading.Event()
         self.brought: FloatArray | None = None
@@ -91,6 +101,7 @@ class Recorder:
         self.stopping.clear()
         self.arrived.clear()
         self.live = None
+        self.asked.clear()
         fresh = Progress(kind=kind, stage="playing", version=self.progress.version)
         self.progress = replace(fresh, version=fresh.version + 1, **values)  # type: ignore[arg-type]
         self._thread = threading.Thread(target=self._run, args=(job,), daemon=True)

@@ -1,6 +1,7 @@
 """Recording a take: set the processor, count down, play, listen, put the processor back, judge, keep."""
 
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 
@@ -19,10 +20,11 @@ from imbrix.core.verdict import verdict
 from imbrix.work import rig, rounds
 from imbrix.work.desk import ConflictError, Desk
 from imbrix.work.link import read_back, registers, write_all
-from imbrix.work.player import Recorder, Stopped, measuring_through
+from imbrix.work.player import LiveCurve, Recorder, Stopped, measuring_through
 from imbrix.work.takes import Details, Purpose, forces, keep, mended, takes
 from imbrix.work.takes import bare as bare_of
 from imbrix.work.tuning import head
+from imbrix.work.views import running
 
 MARKER_HZ: dict[str, tuple[float, float]] = {
     "sub": (40.0, 160.0),
@@ -153,7 +155,7 @@ def keep_sweep(
         quiet_s=schedule.quiet_s,
         marker=(schedule.marker.low_hz, schedule.marker.high_hz, schedule.marker.length) if schedule.marker else None,
         clock="loopback" if looped else f"marker:{chosen.anchor}@{chosen.position}" if by_marker else "",
-        **_conditions(desk),
+        **conditions(desk),
     )
     shows = mended(desk, details, "sweep", raw.timed, raw)
     evidence, agrees = None, None
@@ -190,7 +192,7 @@ def keep_sweep(
     return take_id
 
 
-def _conditions(desk: Desk) -> dict[str, object]:
+def conditions(desk: Desk) -> dict[str, object]:
     """Under which conditions of the rig a take is made now."""
     chosen = rig.rig(desk)
     return {
@@ -229,7 +231,8 @@ def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpo
                     recorder.say(
                         averages=now.count, change_db=now.change_db, done=min(1.0, now.count / settings.averages)
                     )
-                    recorder.live = (recorder.progress.version, channels, now)
+                    draw = partial(running, desk, channels, now)
+                    recorder.live = LiveCurve(now.count, channels, draw)
                 return average.count >= (1 if average is quiet else settings.averages)
 
             return on_block
@@ -287,7 +290,7 @@ def _keep_moving(
         band_hz=tuple(np.round(result.bands_hz, 2).tolist()),
         band_db=tuple(np.round(result.band_db, 3).tolist()),
         change_db=result.change_db,
-        **_conditions(desk),
+        **conditions(desk),
     )
     take_id = keep(
         desk,

@@ -120,12 +120,12 @@ export interface Facts {
 export interface Picture { seq: number; view: View; tune: Tune; draft: boolean; revision: number; facts: Facts; curves: Curve[] }
 export interface Meter { name: string; now: number; held: number; most: number }
 export interface Progress {
-  kind: 'take' | 'moving' | 'check' | 'level' | 'calibrate' | 'signal' | 'channels' | 'polarity';
+  kind: 'take' | 'moving' | 'live' | 'check' | 'level' | 'calibrate' | 'signal' | 'channels' | 'polarity';
   stage: 'idle' | 'countdown' | 'waiting' | 'playing' | 'computing' | 'kept' | 'done' | 'refused' | 'aborted'; channels: string[];
   purpose: 'driver' | 'proof'; done: number; seconds_left: number; peak_dbfs: number; meters: Meter[]; averages: number;
   change_db: number | null; message: string; cause: string; take_id: number | null; version: number;
   result: {
-    doubt?: boolean; made?: string; ear?: string; level_dbfs_c?: number; meter_db_c?: number | null;
+    doubt?: boolean; delay_ms?: number; coherence?: number; settled?: boolean; made?: string; ear?: string; level_dbfs_c?: number; meter_db_c?: number | null;
     channel?: string; heard?: boolean; positive?: boolean; sure?: number; shape?: number[];
   } | null;
 }

@@ -13,6 +13,7 @@ import { levelRange, toX } from '../plot/scale';
 import { useDesk } from '../store';
 import { proofChannels, recordForStage } from './doing';
 import { useLines } from './lines';
+import { Live } from './Live';
 import { PlotHead } from './PlotHead';
 import { RunBox } from './RunBox';
 import { Stack } from './Stack';
@@ -89,7 +90,7 @@ export function ProofPanel({ work, selection }: StageProps) {
         </Box>
       </Section>
       {unsent > 0 && <Typography sx={{ fontSize: 12.5, color: own.clayText }}>{`${unsent} changes are not in the processor yet. A recording measures the processor, so they are sent first.`}</Typography>}
-      {recording && progress ? (
+      {recording && progress && progress.kind !== 'live' ? (
         <RunBox work={work} progress={progress} />
       ) : (
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.75 }}>
@@ -120,6 +121,7 @@ export function ProofPanel({ work, selection }: StageProps) {
           value: one.id, text: `${clock(one.made)} · ${one.channels.length === drivers.length ? 'the whole' : one.channels.map((id) => drivers.find((d) => d.id === id)?.name).join(', ')}`,
         }))} onChange={(id) => set({ proofTake: Number(id) })} />
       )}
+      {!(recording && progress?.kind !== 'live') && <Live work={work} channels={all ? [] : chosen} />}
       <KeyLine>Space record and stop · Ctrl K find an action</KeyLine>
     </>
   );

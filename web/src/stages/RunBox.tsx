@@ -14,7 +14,7 @@ import { plain } from '../format';
 import { Meters } from './Meters';
 
 const KINDS: Record<Progress['kind'], string> = {
-  take: 'Sweep', moving: 'Moving microphone', check: 'Interface check', level: 'Level', calibrate: 'Calibrator',
+  live: 'Live', take: 'Sweep', moving: 'Moving microphone', check: 'Interface check', level: 'Level', calibrate: 'Calibrator',
   signal: 'Sound', channels: 'Channel check', polarity: 'Polarity',
 };
 

@@ -19,6 +19,7 @@ import { levelRange, toHertz, toX } from '../plot/scale';
 import { useDesk } from '../store';
 import { recordForStage } from './doing';
 import { useLines } from './lines';
+import { Live } from './Live';
 import { PlotHead } from './PlotHead';
 import { Scan } from './Scan';
 import { Stack } from './Stack';
@@ -174,6 +175,7 @@ export function SeamsPanel({ work, selection }: StageProps) {
         <Button variant="outlined" onClick={align}>Set delays by arrival</Button>
       </Row>
       {progress?.message && <Typography sx={{ fontSize: 12.5, color: own.clayText }}>{progress.message}</Typography>}
+      <Live work={work} channels={[...seam.lowers, ...seam.uppers]} />
       <KeyLine>P polarity · , . delay · [ ] corner · N next seam · Space record</KeyLine>
     </>
   );

@@ -22,6 +22,7 @@ import { levelRange, toHertz, toX } from '../plot/scale';
 import { useDesk } from '../store';
 import { fitSelection } from './doing';
 import { useLines } from './lines';
+import { Live } from './Live';
 import { PlotHead } from './PlotHead';
 import { Stack } from './Stack';
 import type { StageProps } from './props';
@@ -264,6 +265,7 @@ export function VoicePanel({ work, selection }: StageProps) {
       {facts?.most_boost_db !== undefined && (
         <Typography sx={{ fontSize: 12, color: facts.most_boost_db > 4 ? own.clayText : 'text.secondary' }}>{`Bands lift ${plain(facts.most_boost_db)} dB at most: so much headroom goes there.`}</Typography>
       )}
+      <Live work={work} channels={selection ? [selection] : []} />
       <KeyLine>F fit · B before/after · ↑↓ gain · N next</KeyLine>
     </>
   );

@@ -36,6 +36,7 @@ export function useLines(project: Project, pane: Curve['pane']): Line[] {
         case 'harmonic-3': return { ...base, colour: own.sum, width: 1.4, dash: [7, 3] };
         case 'harmonic-4': return { ...base, colour: own.quiet, width: 1.3, dash: [3, 3] };
         case 'harmonic-5': return { ...base, colour: own.quiet, width: 1.3, dash: [1, 3] };
+        case 'live': return { ...base, colour: own.good, width: 2.2 };
         case 'edge': return { ...base, colour: hue + FAINT, width: 0.8 };
         case 'target': return { ...base, colour: own.clay, width: 1.8, dash: [6, 4] };
         case 'own-target': return { ...base, colour: own.clay, width: 1, dash: [2, 3] };

@@ -1,0 +1,130 @@
+"""The live analyser against the stand-ins' truth: what it shows, follows, freezes and refuses."""
+
+import time
+
+import numpy as np
+import pytest
+
+from imbrix.core.edits import EDITS
+from imbrix.core.signal import decibels
+from imbrix.core.smoothing import smooth_db
+from imbrix.standins.practice import Practice
+from imbrix.standins.wren import SLUG
+from imbrix.work import analyser, link, rig, takes, tuning
+from imbrix.work.analyser import LiveChoice
+from imbrix.work.desk import ConflictError, Desk
+from imbrix.work.player import Recorder
+
+
+def until(true, seconds: float = 40.0) -> None:
+    deadline = time.monotonic() + seconds
+    while not true():
+        assert time.monotonic() < deadline, "it did not come about"
+        time.sleep(0.01)
+
+
+def listening(desk: Desk, channels: tuple[str, ...], **choice: object) -> Recorder:
+    """The analyser, settled: its delay found, and some frames since."""
+    desk.pace = 6.0
+    recorder = Recorder(desk)
+    analyser.start(recorder, SLUG, channels, LiveChoice(**choice))  # type: ignore[arg-type]
+    until(lambda: (recorder.progress.result or {}).get("settled") or recorder.progress.stage == "refused")
+    until(lambda: recorder.progress.averages > 40 or recorder.progress.stage == "refused")
+    return recorder
+
+
+def curve(desk: Desk, recorder: Recorder) -> np.ndarray:
+    return next(one.values for one in recorder.live.picture(6).curves if one.id == "live")
+
+
+def test_it_shows_the_driver_at_its_true_level_and_arrival(demo: Desk) -> None:
+    recorder = listening(demo, ("mid-r",), seconds=None, follow=False)
+    shown = curve(demo, recorder)
+    arrival = takes.reading(demo, takes.in_force(demo, SLUG)["mid-r"]).arrival_s
+    assert recorder.progress.result["delay_ms"] == pytest.approx(arrival * 1e3, abs=0.1)
+    assert recorder.progress.result["coherence"] > 0.9
+    recorder.abort()
+    assert recorder.wait().stage == "done"
+    pascals = demo.standin.cabin.truth(4, demo.grid)
+    truth = smooth_db(pascals / 20e-6, demo.grid, 6) - 24
+    inside = (demo.grid > 250) & (demo.grid < 8000) & np.isfinite(shown)
+    assert inside.sum() > 400
+    assert np.sqrt(np.mean((shown - truth)[inside] ** 2)) < 0.7
+
+
+def test_a_turned_knob_reaches_the_processor_and_the_curve(demo: Desk) -> None:
+    recorder = listening(demo, ("mid-l",), seconds=0.5)
+    before = np.nanmean(curve(demo, recorder))
+    edit = [{"do": "channel", "channel": "mid-l", "gain_db": -10}]
+    tuning.commit(demo, SLUG, EDITS.validate_python(edit))
+    until(lambda: demo.processor.read(4).channel.gain_db == -10)
+    until(lambda: np.nanmean(curve(demo, recorder)) < before - 8)
+    recorder.abort()
+    recorder.wait()
+    # What was followed stays in the processor: nothing is unsent.
+    assert link.unsent(demo, SLUG) == []
+
+
+def test_without_follow_the_processor_is_left_as_it_was(demo: Desk) -> None:
+    before = [demo.processor.read(output) for output in range(1, 8)]
+    recorder = listening(demo, (), follow=False)
+    tuning.commit(demo, SLUG, EDITS.validate_python([{"do": "channel", "channel": "mid-l", "gain_db": -10}]))
+    count = recorder.progress.averages
+    until(lambda: recorder.progress.averages > count + 5)
+    assert demo.processor.read(4).channel.gain_db == 0
+    recorder.abort()
+    recorder.wait()
+    assert [demo.processor.read(output) for output in range(1, 8)] == before
+
+
+def test_a_frozen_curve_is_a_take_with_its_settings(demo: Desk) -> None:
+    recorder = listening(demo, ("mid-r",), seconds=None, size=2**14)
+    shown = curve(demo, recorder)
+    recorder.asked.add("keep")
+    recorder.abort()
+    progress = recorder.wait()
+    assert progress.stage == "kept"
+    one = takes.take(demo, SLUG, progress.take_id)
+    assert (one.purpose, one.method, one.timed, one.details.length) == ("proof", "moving", False, 2**14)
+    assert "live analyser" in one.note
+    kept = decibels(np.nan_to_num(takes.reading(demo, one).response)) + demo.offset_db
+    inside = np.isfinite(shown) & (demo.grid > 400) & (demo.grid < 6000)
+    assert np.abs((kept - shown)[inside]).mean() < 2.0
+
+
+def test_averages_are_reset_on_request(demo: Desk) -> None:
+    recorder = listening(demo, ("mid-r",), seconds=None)
+    count = recorder.progress.averages
+    recorder.asked.add("reset")
+    until(lambda: recorder.progress.averages < count)
+    recorder.abort()
+    recorder.wait()
+
+
+def test_a_noisy_place_is_faded_not_drawn_as_if_it_were_true(demo: Desk) -> None:
+    demo.standin.cabin.noise_db_spl = 85.0
+    recorder = listening(demo, ("tweeter-l",), follow=False)
+    drawn = {one.id: one.values for one in recorder.live.picture(6).curves}
+    recorder.abort()
+    recorder.wait()
+    bass = demo.grid < 200
+    assert np.isnan(drawn["live"][bass]).all()
+    assert np.isfinite(drawn["live-unclear"][bass]).any()
+    demo.standin.cabin.noise_db_spl = 38.0
+
+
+def test_what_cannot_run_is_refused_in_words(demo: Desk) -> None:
+    demo.standin.practice = Practice(loopback_unplugged=True)
+    recorder = listening(demo, ("mid-l",))
+    assert recorder.wait().cause == "reference"
+    assert "reference input is silent" in recorder.progress.message
+    demo.standin.practice = Practice()
+    rig.change(demo, {"reference_input": None})
+    with pytest.raises(ConflictError, match="reference input"):
+        analyser.start(Recorder(demo), SLUG, (), LiveChoice())
+    rig.change(demo, {"device": "file"})
+    with pytest.raises(ConflictError, match="with files"):
+        analyser.start(Recorder(demo), SLUG, (), LiveChoice())
+    rig.change(demo, {"device": "stand-in"})
+    with pytest.raises(ValueError, match="1000 points"):
+        analyser.start(Recorder(demo), SLUG, (), LiveChoice(size=1000))
