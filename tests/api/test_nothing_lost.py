@@ -79,6 +79,24 @@ def test_killed_in_the_middle_of_a_take(server: Server) -> None:
     assert server.http.post(f"{BASE}/takes", json={"channels": ["sub"], "purpose": "driver"}).status_code == 202
 
 
+def test_killed_while_a_microphone_moves(server: Server) -> None:
+    """The averages so far are dropped, the round stands where it stood, and the next take works."""
+    turned = server.state()["round"]
+    turned["turns"] = turned["turns"][::-1]
+    server.http.put(f"{BASE}/round", json=turned)
+    server.http.post(f"{BASE}/takes", json={"channels": ["mid-l"], "purpose": "driver", "method": "moving"})
+    with ws.connect(f"ws://127.0.0.1:{server.port}{BASE}/live", origin=f"http://127.0.0.1:{server.port}") as live:
+        while not isinstance(live.recv(), bytes):
+            pass
+        server.kill()
+    server.start()
+    after = server.state()
+    assert [turn["channel"] for turn in after["round"]["turns"]] == [turn["channel"] for turn in turned["turns"]]
+    assert len(after["takes"]) == 7
+    assert "that take was dropped" in after["notice"]
+    assert server.http.post(f"{BASE}/takes", json={"channels": ["sub"], "purpose": "driver"}).status_code == 202
+
+
 def test_killed_while_changes_pour_in(server: Server) -> None:
     """Every change that was answered is there; the one in flight is there wholly or not at all."""
     answered: list[int] = []

@@ -196,3 +196,24 @@ def test_a_moving_microphone_is_drawn_while_it_moves(client: TestClient) -> None
     newest = client.get(BASE).json()["takes"][0]
     assert newest["method"] == "moving"
     assert newest["averages"] == 100
+
+
+def test_the_live_analyser_runs_is_asked_and_stopped_through_the_routes(client: TestClient) -> None:
+    assert client.post(f"{BASE}/analyser/delay").status_code == 409
+    refused = client.post(f"{BASE}/analyser", json={"choice": {"size": 1000}})
+    assert refused.status_code == 422
+    assert "1000 points" in refused.json()["detail"]
+    client.desk.pace = 8.0
+    assert client.post(f"{BASE}/analyser", json={"channels": ["mid-l"], "choice": {"size": 4096}}).status_code == 202
+    assert client.post(f"{BASE}/analyser", json={}).status_code == 409
+    assert client.post(f"{BASE}/takes", json={"channels": ["sub"], "purpose": "driver"}).status_code == 409
+    recorder = client.app.state.recorder
+    deadline = time.monotonic() + 30
+    while recorder.progress.averages < 20 and time.monotonic() < deadline:
+        time.sleep(0.01)
+    for ask in ("delay", "reset"):
+        assert client.post(f"{BASE}/analyser/{ask}").status_code == 200
+    assert client.post(f"{BASE}/analyser/sing").status_code == 422
+    client.post(f"{BASE}/takes/abort")
+    assert until_done(client).stage == "done"
+    assert all(client.desk.processor.read(output).channel.muted for output in range(1, 8))

@@ -255,7 +255,8 @@ def _rumble(rest: FloatArray, quiet: FloatArray, begins: float, schedule: Schedu
     band = (hertz > 15) & (hertz < 120)
     times = (np.arange(len(power)) * hop + size / 2) / rate
     over = 10 * np.log10(power[:, band].sum(axis=1) / (calm[band].sum() + 1e-30) + 1e-12)
-    over[_at(schedule, times) < 400] = -np.inf
+    # From where the whole frame lies after the sweep has passed 500 Hz: what it left below has died by then.
+    over[_at(schedule, times - 0.5 * size / rate) < 500] = -np.inf
     return _runs(over, times + begins, 10.0, 4, hop / rate, low=True)
 
 

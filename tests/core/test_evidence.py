@@ -1,0 +1,119 @@
+"""What a recording gives away about itself: refusals by their cause, repeatability, intrusions and their places."""
+
+import numpy as np
+import pytest
+from scipy.signal import butter, sosfilt
+
+from imbrix.core.evidence import gather, intrusions, refuse
+from imbrix.core.grid import log_grid
+from imbrix.core.reading import UnusableError, read_impulse
+from imbrix.core.recording import read_repeats, read_schedule, residual
+from imbrix.core.schedule import Schedule
+from imbrix.core.sweep import SweepSettings
+
+RATE = 48_000
+GRID = log_grid()
+PLAN = Schedule(SweepSettings(length=2**16))
+ROOM = np.zeros(9000)
+ROOM[[0, 400, 1100, 2500]] = [1.0, 0.5, -0.4, 0.3]
+BAND = butter(2, [150, 9000], "bandpass", fs=RATE, output="sos")
+
+
+def heard(plan: Schedule = PLAN, noise: float = 2e-4, seed: int = 1) -> tuple[np.ndarray, np.ndarray]:
+    """A band-limited driver in a little room, with noise; and the loopback."""
+    played = plan.samples()
+    sound = np.convolve(sosfilt(BAND, played), ROOM)[: played.size]
+    return 0.3 * sound + noise * np.random.default_rng(seed).standard_normal(played.size), played
+
+
+def kind_of(microphone: np.ndarray, loopback: np.ndarray) -> str:
+    with pytest.raises(UnusableError) as refused:
+        refuse(microphone, loopback, PLAN)
+    return refused.value.kind
+
+
+def test_a_sound_recording_passes() -> None:
+    refuse(*heard(), PLAN)
+
+
+def test_each_refusal_has_its_cause() -> None:
+    microphone, loopback = heard()
+    random = np.random.default_rng(2)
+    quiet = 3e-4 * random.standard_normal(microphone.size)
+    assert kind_of(microphone[: PLAN.sweeps[0] + 1000], loopback) == "short"
+    assert kind_of(np.clip(microphone * 100, -1, 1), loopback) == "clipped"
+    assert kind_of(loopback, microphone) == "exchanged"
+    assert kind_of(quiet * 1e-2, loopback) == "unplugged"
+    assert kind_of(quiet, loopback) == "muted"
+    assert kind_of(quiet, np.zeros(quiet.size)) == "muted"
+
+
+def test_the_advice_differs_with_what_the_loopback_tells() -> None:
+    microphone, loopback = heard()
+    quiet = 3e-4 * np.random.default_rng(2).standard_normal(microphone.size)
+    with pytest.raises(UnusableError, match="the loopback shows that the sound card plays"):
+        refuse(quiet, loopback, PLAN)
+    with pytest.raises(UnusableError, match="the output is muted or turned down"):
+        refuse(quiet, np.zeros(quiet.size), PLAN)
+
+
+def test_what_is_left_without_the_linear_part_is_the_noise() -> None:
+    microphone, loopback = heard(noise=1e-3)
+    start = PLAN.sweeps[0]
+    piece = slice(start, start + PLAN.period)
+    impulse = read_repeats(microphone, loopback, PLAN).impulses[0]
+    rest = residual(microphone[piece], loopback[piece], impulse, RATE, 0.3)
+    middle = rest[5000:-30_000]
+    assert np.sqrt(np.mean(middle**2)) == pytest.approx(1e-3, rel=0.15)
+
+
+@pytest.mark.parametrize("at_s", [1.2, 1.6, 2.0])
+def test_a_knock_is_found_when_it_came(at_s: float) -> None:
+    microphone, loopback = heard()
+    first = round(at_s * RATE)
+    microphone[first : first + 4000] += 0.02 * np.random.default_rng(3).standard_normal(4000)
+    repeats = read_repeats(microphone, loopback, PLAN)
+    found = intrusions(microphone, PLAN, read_impulse(repeats.mean, True), repeats)
+    assert len(found) == 1
+    assert not found[0].low
+    assert found[0].at_s == pytest.approx(at_s, abs=0.06)
+    assert found[0].seconds == pytest.approx(4000 / RATE, abs=0.06)
+
+
+def test_without_a_knock_there_is_none_whatever_the_noise() -> None:
+    for seed in range(8):
+        microphone, loopback = heard(noise=10 ** np.random.default_rng(seed).uniform(-5, -3), seed=seed)
+        repeats = read_repeats(microphone, loopback, PLAN)
+        assert intrusions(microphone, PLAN, read_impulse(repeats.mean, True), repeats) == []
+
+
+def test_all_figures_are_gathered_and_repeats_told_apart() -> None:
+    plan = Schedule(SweepSettings(length=2**15), repeats=3)
+    microphone, loopback = heard(plan)
+    repeats = read_repeats(microphone, loopback, plan)
+    shows = read_schedule(microphone, loopback, plan)
+    evidence = gather(microphone, loopback, plan, shows, repeats, GRID, shows.response)
+    assert evidence.repeat_db < -30
+    assert evidence.noise_dbfs == pytest.approx(20 * np.log10(2e-4), abs=0.5)
+    assert evidence.loopback_dbfs == pytest.approx(-24, abs=0.1)
+    assert 80 < evidence.low_hz < 200
+    assert 7000 < evidence.high_hz < 13_000
+    assert set(evidence.over_noise_db) >= {"250", "1000", "4000"}
+    loose = microphone.copy()
+    loose[plan.sweeps[1] : plan.sweeps[2]] *= 0.6  # a microphone that slipped during the second sweep
+    again = read_repeats(loose, loopback, plan)
+    moved = gather(loose, loopback, plan, shows, again, GRID, shows.response)
+    assert moved.repeat_db > -15
+
+
+def test_by_marker_no_intrusion_is_looked_for_but_the_drift_is_told() -> None:
+    from imbrix.core.marker import Marker
+
+    plan = Schedule(SweepSettings(length=2**15), marker=Marker(700, 4500, 8192, RATE, -24.0))
+    microphone, _ = heard(plan)
+    repeats = read_repeats(microphone, None, plan)
+    shows = read_impulse(repeats.mean, True)
+    evidence = gather(microphone, None, plan, shows, repeats, GRID, shows.response)
+    assert evidence.drift_ppm == pytest.approx(0, abs=0.5)
+    assert evidence.intrusions == ()
+    assert evidence.loopback_dbfs is None
