@@ -33,6 +33,15 @@ def practice(page: Page, name: str) -> None:
     page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"))
 
 
+def look_closer(page: Page, below: str) -> None:
+    """Choose what stands below the main plot of Drivers."""
+    page.named("Below the plot").click()
+    page.until(lambda: [o for o in page.driver.find_elements(By.CSS_SELECTOR, "[role=option]") if o.text == below])[
+        0
+    ].click()
+    page.settled()
+
+
 def main() -> None:
     folder = Path(tempfile.mkdtemp())
     command = [sys.executable, "-m", "imbrix.cli", "demo", "--folder", str(folder), "--port", str(PORT), "--pace", "8"]
@@ -75,6 +84,11 @@ def main() -> None:
         page.test_id("pulse").click()
         page.test_id("polarity")
         page.shot(SHOTS / "drivers-check.png")
+        page.test_id("tab-takes").click()
+        for below, name in (("impulse", "impulse"), ("decay, spectrogram", "decay"), ("distortion", "distortion")):
+            look_closer(page, below)
+            page.shot(SHOTS / f"drivers-{name}.png")
+        look_closer(page, "nothing below")
         page.test_id("tab-record").click()
         walk.apply_findings(page)
         walk.set_corners(page)
@@ -89,6 +103,13 @@ def main() -> None:
         page.shot(SHOTS / "voice.png")
         walk.record_whole(page)
         page.shot(SHOTS / "proof.png")
+        page.stage("voice")
+        page.test_id("listen").click()
+        page.until(lambda: " ms" in page.test_id("live-figures").text)
+        page.until(lambda: "live" in [t.text for t in page.driver.find_elements(By.CSS_SELECTOR, "svg text")])
+        page.driver.save_screenshot(str(SHOTS / "voice-live.png"))
+        page.test_id("stop").click()
+        page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=listen]"))
         page.stage("handover")
         page.shot(SHOTS / "handover.png")
         page.stage("voice")

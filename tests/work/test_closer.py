@@ -8,9 +8,10 @@ from imbrix.standins.wren import SLUG
 from imbrix.work import takes, tuning
 from imbrix.work.closer import EXPLAINS
 from imbrix.work.desk import Desk
+from imbrix.work.picture import Picture
 from imbrix.work.player import Recorder
 from imbrix.work.recording import start_moving
-from imbrix.work.views import Picture, View, draw
+from imbrix.work.views import View, draw
 
 
 def look(desk: Desk, below: str, selection: str = "mid-l", **more: object) -> Picture:

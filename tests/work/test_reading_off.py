@@ -6,7 +6,8 @@ import pytest
 from imbrix.standins.wren import SLUG
 from imbrix.work import tuning
 from imbrix.work.desk import Desk
-from imbrix.work.views import Picture, View, draw
+from imbrix.work.picture import Picture
+from imbrix.work.views import View, draw
 
 
 def look(desk: Desk, **more: object) -> Picture:

@@ -25,6 +25,7 @@ from imbrix.core.sweep import SweepSettings
 from imbrix.formats import wav
 from imbrix.formats.text_curve import read_curve
 from imbrix.work import (
+    bringing,
     exports,
     fitting,
     link,
@@ -212,12 +213,12 @@ async def post_upload(
     note = (file.filename or "")[:80]
     rate = desk.interface.rate
     if kind == "text":
-        takes.add_curve(desk, slug, channel, read_curve(data, least_rows=2), note)
+        bringing.add_curve(desk, slug, channel, read_curve(data, least_rows=2), note)
     elif kind == "impulse":
-        takes.add_impulse(desk, slug, channel, wav.read_wav(data, rate)[:, 0], rate, note)
+        bringing.add_impulse(desk, slug, channel, wav.read_wav(data, rate)[:, 0], rate, note)
     else:
         settings = SweepSettings(low_hz=low_hz, high_hz=high_hz, length=length, rate=rate)
-        takes.add_recording(desk, slug, channel, wav.read_wav(data, rate)[:, :2], settings, note)
+        bringing.add_recording(desk, slug, channel, wav.read_wav(data, rate)[:, :2], settings, note)
     return state.project_state(desk, slug)
 
 

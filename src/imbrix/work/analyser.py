@@ -16,11 +16,11 @@ from imbrix.core.tune import Tune, measuring
 from imbrix.work import corrections, rig
 from imbrix.work.desk import NOMINAL_FULL_SCALE, ConflictError, Desk
 from imbrix.work.link import read_back, registers, write_all
+from imbrix.work.picture import Picture
 from imbrix.work.player import LiveCurve, Recorder, Stopped, measuring_through
 from imbrix.work.recording import conditions
 from imbrix.work.takes import Details, keep
 from imbrix.work.tuning import head
-from imbrix.work.views import Picture
 
 CLEAR_COHERENCE = 0.6
 """Below this the curve is faded: what is drawn there is not the system's own."""

@@ -19,12 +19,12 @@ from imbrix.core.tune import Tune, measuring, neutral
 from imbrix.core.verdict import verdict
 from imbrix.work import rig, rounds
 from imbrix.work.desk import ConflictError, Desk
+from imbrix.work.growing import running
 from imbrix.work.link import read_back, registers, write_all
 from imbrix.work.player import LiveCurve, Recorder, Stopped, measuring_through
 from imbrix.work.takes import Details, Purpose, forces, keep, mended, takes
 from imbrix.work.takes import bare as bare_of
 from imbrix.work.tuning import head
-from imbrix.work.views import running
 
 MARKER_HZ: dict[str, tuple[float, float]] = {
     "sub": (40.0, 160.0),

@@ -9,14 +9,12 @@ import scipy.fft
 from sqlalchemy import select
 
 from imbrix.core.evidence import Agreement, Evidence
-from imbrix.core.layout import Layout, Value
+from imbrix.core.layout import Value
 from imbrix.core.marker import Marker
 from imbrix.core.measures import usable_band, without_filters
 from imbrix.core.reading import (
     EARLY_S,
     Reading,
-    UnusableError,
-    check_recording,
     read_impulse,
     read_recording,
 )
@@ -24,9 +22,8 @@ from imbrix.core.recording import read_schedule
 from imbrix.core.response import arrival
 from imbrix.core.schedule import Schedule
 from imbrix.core.signal import ComplexArray, FloatArray, Impulse, ratio
-from imbrix.core.sweep import SweepSettings, deconvolve, exponential_sweep
-from imbrix.core.tune import Tune, neutral
-from imbrix.formats.text_curve import TextCurve
+from imbrix.core.sweep import SweepSettings, deconvolve
+from imbrix.core.tune import Tune
 from imbrix.store.arrays import pack, unpack
 from imbrix.store.models import ArrayRow, TakeRow
 from imbrix.work import corrections, rig
@@ -276,7 +273,7 @@ def _read(one: Take, data: dict[str, FloatArray], rate: int) -> Reading:
         return read_schedule(data["microphone"], data["reference"] if by_loopback else None, one.details.schedule(rate))
     if one.timed:
         return read_recording(data["microphone"], data["reference"], rate, timed=True)
-    return _untimed(data["microphone"], data["reference"], rate)
+    return untimed(data["microphone"], data["reference"], rate)
 
 
 def set_correction(desk: Desk, slug: str, take_id: int, correction: int | None) -> None:
@@ -302,7 +299,7 @@ def set_note(desk: Desk, slug: str, take_id: int, note: str) -> None:
         row.note = note.strip()
 
 
-def _untimed(microphone: FloatArray, stimulus: FloatArray, rate: int) -> Reading:
+def untimed(microphone: FloatArray, stimulus: FloatArray, rate: int) -> Reading:
     """Without a common clock the arrival means nothing: it is put a little after time zero."""
     impulse = deconvolve(microphone, stimulus, rate, zero=0)
     shift = round(arrival(impulse) * rate) - round(EARLY_S * rate)
@@ -364,96 +361,3 @@ def joined(desk: Desk, force: Force) -> ComplexArray:
 def band(desk: Desk, one: Take) -> tuple[float, float]:
     """Usable band of a driver's take in hertz."""
     return usable_band(bare(desk, one), desk.grid)
-
-
-def add_recording(desk: Desk, slug: str, channel: str, samples: FloatArray, settings: SweepSettings, note: str) -> int:
-    """A take from a recording (n, 1 or 2) made elsewhere of the sweep `settings`; column 1 is the loopback.
-
-    Raises UnusableError where no take can be made of it; nothing is stored then.
-    """
-    desk.layout(slug).driver(channel)
-    microphone = samples[:, 0]
-    check_recording(microphone, settings.rate, settings.length / settings.rate)
-    timed = samples.shape[1] > 1
-    if timed:
-        reference = samples[:, 1]
-        if np.abs(reference).max() < 1e-4:
-            raise UnusableError(
-                "the second channel, which should be the loopback, is silent: leave it out or connect it"
-            )
-        read_recording(microphone, reference, settings.rate, timed=True)
-    else:
-        reference = exponential_sweep(settings).samples
-        _untimed(microphone, reference, settings.rate)
-    return _keep_from_outside(
-        desk, slug, channel, "file", timed, settings.rate, {"microphone": microphone, "reference": reference}, note
-    )
-
-
-def add_impulse(desk: Desk, slug: str, channel: str, samples: FloatArray, rate: int, note: str) -> int:
-    """A take from an impulse response (n,); its first sample is time zero."""
-    desk.layout(slug).driver(channel)
-    early = np.concatenate((np.zeros(round(EARLY_S * rate)), samples))
-    if np.abs(samples).max() <= 0:
-        raise UnusableError("the impulse response is silent")
-    read_impulse(Impulse(early, rate, round(EARLY_S * rate)), timed=True)
-    return _keep_from_outside(desk, slug, channel, "impulse", True, rate, {"impulse": early}, note)
-
-
-def add_curve(desk: Desk, slug: str, channel: str, curve: TextCurve, note: str) -> int:
-    """A take from a response as text, in dB SPL; without degrees it shows levels only."""
-    desk.layout(slug).driver(channel)
-    where = np.log2(curve.frequencies)
-    grid = np.log2(desk.grid)
-    levels = np.interp(grid, where, curve.levels, left=np.nan, right=np.nan)
-    if np.isfinite(levels).sum() < 12:
-        raise UnusableError(
-            f"the curve runs from {curve.frequencies[0]:g} to {curve.frequencies[-1]:g} Hz: "
-            "next to nothing of it lies between 20 Hz and 20 kHz"
-        )
-    phase = np.zeros(grid.size)
-    if curve.degrees is not None:
-        phase = np.interp(grid, where, np.unwrap(np.radians(curve.degrees)))
-    values = ratio(levels - desk.offset_db) * np.exp(1j * phase)
-    return _keep_from_outside(
-        desk,
-        slug,
-        channel,
-        "text",
-        curve.degrees is not None,
-        desk.interface.rate,
-        {"response": np.stack((values.real, values.imag))},
-        note,
-    )
-
-
-def _keep_from_outside(
-    desk: Desk,
-    slug: str,
-    channel: str,
-    method: Method,
-    timed: bool,
-    rate: int,
-    arrays: dict[str, FloatArray],
-    note: str,
-) -> int:
-    return keep(
-        desk,
-        slug,
-        channels=(channel,),
-        purpose="driver",
-        method=method,
-        timed=timed,
-        through=neutral_full(desk.layout(slug)),
-        rate=rate,
-        arrays=arrays,
-        note=note,
-    )
-
-
-def neutral_full(layout: Layout) -> Tune:
-    """Neutral without guards: what material from outside is taken to have come through."""
-    tune = neutral(layout)
-    for driver in layout.drivers:
-        tune = tune.with_channel(driver.id, high_pass=None)
-    return tune

@@ -1,9 +1,5 @@
-"""Pictures: the curves and figures that a stage shows for a selection, ready to be drawn.
+"""Views: what a stage shows for a selection, as a picture."""
 
-The front end draws what stands here and computes nothing of the job itself.
-"""
-
-from dataclasses import dataclass, field
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -11,27 +7,25 @@ from pydantic import Field
 
 from imbrix.core.edits import relative_delay, relative_polarity
 from imbrix.core.evidence import agreement
-from imbrix.core.extremes import extremes
 from imbrix.core.layout import Value
 from imbrix.core.lower import band_section
 from imbrix.core.measures import deviation
-from imbrix.core.moving import Running
 from imbrix.core.response import speed_of_sound
 from imbrix.core.seam import SeamProblem, loss, sensible_delays
 from imbrix.core.signal import ComplexArray, FloatArray, decibels, power_decibels
-from imbrix.core.smoothing import Fraction, smooth, smooth_db, smooth_power
+from imbrix.core.smoothing import smooth, smooth_db, smooth_power
 from imbrix.core.tune import Channel, Tune
-from imbrix.work import closer, corrections, references, rig
+from imbrix.work import closer, corrections, reading_off, references, rig
 from imbrix.work.closer import Below
-from imbrix.work.desk import NOMINAL_FULL_SCALE, Desk
+from imbrix.work.desk import Desk
 from imbrix.work.link import read_back
+from imbrix.work.picture import Picture
 from imbrix.work.prediction import Scene, acoustic_target, predicted, scene, summed
 from imbrix.work.seams import two_sides, untimed
 from imbrix.work.takes import Take, band, bare, reading, take, takes, through
 from imbrix.work.targets import placed, share_db
 from imbrix.work.tuning import revision
 
-Pane = Literal["main", "lower", "scan", "time", "map"]
 WHOLE = {"bold": "sum", "faint": "sum-faint"}
 """The roles of a single driver's curves, told of the whole."""
 
@@ -53,30 +47,6 @@ class View(Value):
     span_high_hz: float | None = Field(default=None, ge=20, le=20_000)
     low_hz: float = Field(default=40, ge=20, le=20_000)
     high_hz: float = Field(default=16_000, ge=20, le=20_000)
-
-
-@dataclass(frozen=True)
-class Curve:
-    """One line: `values` (n,) on the grid, or against `x` where that is given."""
-
-    id: str
-    values: FloatArray
-    role: str
-    label: str = ""
-    pane: Pane = "main"
-    channel: str = ""
-    x: FloatArray | None = None
-
-
-@dataclass
-class Picture:
-    """Curves and the figures that go with them."""
-
-    curves: list[Curve] = field(default_factory=list)
-    facts: dict[str, Any] = field(default_factory=dict)
-
-    def add(self, id: str, values: FloatArray, role: str, **more: Any) -> None:
-        self.curves.append(Curve(id, values, role, **more))
 
 
 def draw(desk: Desk, slug: str, view: View, tune: Tune) -> Picture:
@@ -102,55 +72,8 @@ def draw(desk: Desk, slug: str, view: View, tune: Tune) -> Picture:
         for one in references.references(desk, slug):
             if one.shown:
                 picture.add(f"reference-{one.id}", references.on_grid(one), "reference", label=one.name)
-    _read_off(desk, view, now, picture)
+    reading_off.add(desk, now, picture, view.selection, view.span_low_hz, view.span_high_hz)
     return picture
-
-
-def _read_off(desk: Desk, view: View, now: Scene, picture: Picture) -> None:
-    """What a person reads off the named curves: figures of a span, and the places of peaks and dips."""
-    named = [one for one in picture.curves if one.pane == "main" and one.label and one.values.size == desk.grid.size]
-    if view.span_low_hz is not None and view.span_high_hz is not None:
-        low, high = sorted((view.span_low_hz, view.span_high_hz))
-        rows = []
-        for one in named:
-            found = deviation(one.values, np.zeros(desk.grid.size), desk.grid, low, high)
-            if found is not None:
-                rows.append(_figures(one.label, one.values, found, desk.grid, low, high))
-        pair = _two_sides(now, view, named)
-        if pair:
-            apart = pair[0].values - pair[1].values
-            found = deviation(apart, np.zeros(desk.grid.size), desk.grid, low, high)
-            if found is not None:
-                rows.append(
-                    {"label": f"{pair[0].label} − {pair[1].label}", "mean": found.mean, "plus_minus": found.plus_minus}
-                )
-        picture.facts["span"] = {"low_hz": low, "high_hz": high, "rows": rows}
-    bold = next((one for one in named if one.role in ("bold", "sum")), None)
-    if bold is not None:
-        picture.facts["extremes"] = {
-            "curve": bold.id,
-            "at": [[float(desk.grid[at]), float(bold.values[at]), peak] for at, peak in extremes(bold.values)],
-        }
-
-
-def _figures(label: str, values: FloatArray, found: Any, grid: FloatArray, low: float, high: float) -> dict[str, Any]:
-    """Mean and plus/minus of a curve over a span, and its energy: the level of the span as a whole in pink noise."""
-    inside = (grid >= low) & (grid <= high) & np.isfinite(values)
-    energy = power_decibels(np.array([np.mean(10 ** (values[inside] / 10)) * max(np.log2(high / low), 1e-3)]))[0]
-    return {"label": label, "mean": found.mean, "plus_minus": found.plus_minus, "energy_db": float(energy)}
-
-
-def _two_sides(now: Scene, view: View, named: list[Curve]) -> tuple[Curve, Curve] | None:
-    """The selection's curve and that of the same way on the other side, left first."""
-    if view.selection not in now.ids:
-        return None
-    driver = now.layout.driver(view.selection)
-    partner = now.layout.partner(driver)
-    found = {one.channel: one for one in named}
-    if partner is None or not {driver.id, partner.id} <= found.keys():
-        return None
-    left, right = (driver, partner) if driver.side == "left" else (partner, driver)
-    return found[left.id], found[right.id]
 
 
 def _spatial(desk: Desk, slug: str, view: View) -> bool:
@@ -467,20 +390,3 @@ def _handover(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture
         has = decibels(desk.predictor.channel(held.channels[driver.id], held.common))
         if not np.allclose(has, wanted, atol=0.01):
             picture.add(f"held-{driver.id}", has, "faint", channel=driver.id)
-
-
-def running(desk: Desk, channels: tuple[str, ...], now: Running, smoothing: Fraction) -> Picture:
-    """The curve of a moving-microphone take under way, with its confidence band, in dB SPL."""
-    picture = Picture()
-    values = power_decibels(np.maximum(smooth(np.nan_to_num(now.power), desk.grid, smoothing), 0)) + desk.offset_db
-    values += rig.full_scale(desk) - NOMINAL_FULL_SCALE
-    correction = rig.rig(desk).correction
-    if correction is not None:
-        values -= decibels(corrections.on_grid(desk, correction))
-    values = np.where(np.isfinite(now.power), values, np.nan)
-    half = np.interp(np.log(desk.grid), np.log(now.bands_hz), now.band_db)
-    channel = channels[0] if len(channels) == 1 else ""
-    picture.add("running", values, "running", label=f"{now.count} averages", channel=channel)
-    picture.add("running-low", values - half, "edge", channel=channel)
-    picture.add("running-high", values + half, "edge", channel=channel)
-    return picture

@@ -1,0 +1,32 @@
+"""Pictures: the curves and figures that a stage shows, ready to be drawn. The front end computes nothing of its own."""
+
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from imbrix.core.signal import FloatArray
+
+Pane = Literal["main", "lower", "scan", "time", "map"]
+
+
+@dataclass(frozen=True)
+class Curve:
+    """One line: `values` (n,) on the grid, or against `x` where that is given."""
+
+    id: str
+    values: FloatArray
+    role: str
+    label: str = ""
+    pane: Pane = "main"
+    channel: str = ""
+    x: FloatArray | None = None
+
+
+@dataclass
+class Picture:
+    """Curves and the figures that go with them."""
+
+    curves: list[Curve] = field(default_factory=list)
+    facts: dict[str, Any] = field(default_factory=dict)
+
+    def add(self, id: str, values: FloatArray, role: str, **more: Any) -> None:
+        self.curves.append(Curve(id, values, role, **more))
