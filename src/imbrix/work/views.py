@@ -34,7 +34,7 @@ class View(Value):
     """What is looked at. `selection` is a driver id, or empty for the whole; `compare` a revision to lay beside."""
 
     stage: Literal["rig", "drivers", "seams", "voice", "proof", "handover"]
-    smoothing: Annotated[float, Field(gt=0, le=96)] | Literal["hearing"] | None = 6
+    smoothing: Annotated[float, Field(gt=0, le=96)] | Literal["hearing"] | None = 6.0
     selection: str = ""
     seam: str = ""
     take: int | None = None

@@ -4,6 +4,7 @@ import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import FormControlLabel from '@mui/material/FormControlLabel';
 import Typography from '@mui/material/Typography';
+import { useEffect, useRef } from 'react';
 import { client, settled } from '../api/client';
 import { Choice } from '../frame/Field';
 import { Figure, Row, Section } from '../frame/Panel';
@@ -43,10 +44,12 @@ export function Live({ work, channels }: { work: Work; channels: string[] }) {
 function Running({ work, progress }: { work: Work; progress: Progress }) {
   const ask = (what: 'delay' | 'reset' | 'keep') => void work.begin(() => settled(client.POST('/api/projects/{slug}/analyser/{ask}', { params: { path: { slug: work.slug, ask: what } } })));
   const found = progress.result;
+  const box = useRef<HTMLElement>(null);
+  useEffect(() => box.current?.scrollIntoView({ block: 'end' }), []);
   const microphone = progress.meters[work.project.rig.microphone_input];
   return (
     <Section title={`Live · ${namesOf(work.project, progress.channels)}`} aside={microphone ? `peaks ${plain(microphone.held, 0)} dBFS` : ''}>
-      <Box data-testid="live-figures">
+      <Box ref={box} data-testid="live-figures">
         <Figure name="Delay, taken out" value={found?.settled ? `${plain(found.delay_ms ?? 0, 2)} ms` : 'being found: phase means nothing yet'} />
         <Figure name="Coherence, 100 Hz to 10 kHz" value={found ? plain(found.coherence ?? 0, 2) : '…'} tone={(found?.coherence ?? 0) >= 0.6 ? 'good' : 'clay'} />
         <Box sx={{ display: 'flex', gap: 0.5, mt: 0.5, '& .MuiButton-root': { flex: 1, minWidth: 0, px: 0.5, whiteSpace: 'nowrap' } }}>
