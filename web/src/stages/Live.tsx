@@ -45,7 +45,9 @@ function Running({ work, progress }: { work: Work; progress: Progress }) {
   const ask = (what: 'delay' | 'reset' | 'keep') => void work.begin(() => settled(client.POST('/api/projects/{slug}/analyser/{ask}', { params: { path: { slug: work.slug, ask: what } } })));
   const found = progress.result;
   const box = useRef<HTMLElement>(null);
-  useEffect(() => box.current?.scrollIntoView({ block: 'end' }), []);
+  useEffect(() => {
+    void box.current?.scrollIntoView({ block: 'end' });
+  }, []);
   const microphone = progress.meters[work.project.rig.microphone_input];
   return (
     <Section title={`Live · ${namesOf(work.project, progress.channels)}`} aside={microphone ? `peaks ${plain(microphone.held, 0)} dBFS` : ''}>
