@@ -31,7 +31,10 @@ def demo(folder: Folder = Path(".demo"), port: Port = 8642, pace: Pace = 1.0) ->
     if load_demo(desk):
         typer.echo("The demo project was made.")
     typer.echo(f"Imbrix is at http://127.0.0.1:{port}")
-    uvicorn.run(create_app(desk), host="127.0.0.1", port=port, log_level="warning", ws_max_size=1_000_000)
+    # No pings: on the machine itself a lost peer shows at once, and a busy one must not be taken for lost.
+    uvicorn.run(
+        create_app(desk), host="127.0.0.1", port=port, log_level="warning", ws_max_size=1_000_000, ws_ping_interval=None
+    )
 
 
 @app.command()

@@ -155,6 +155,8 @@ def test_a_moving_microphone_counts_draws_and_stops_by_space(page: Page) -> None
     moving = {**state(page)["rig"]["moving"], "averages": 5000}
     httpx.patch(f"{page.address}/api/rig", json={"moving": moving})
     page.choose("Method", "Pink noise, microphone moving")
+    page.until(lambda: state(page)["round"]["method"] == "moving")
+    page.until(lambda: page.named("Method").text.startswith("Pink"))
     before = records(page)
     page.key(Keys.SPACE)
     page.until(

@@ -10,7 +10,20 @@ from imbrix.core.signal import decibels, power_decibels
 from imbrix.core.smoothing import smooth, smooth_db
 from imbrix.standins.practice import Practice
 from imbrix.standins.wren import SLUG
-from imbrix.work import checks, documents, fitting, prediction, recording, rig, rounds, seams, signals, state, takes
+from imbrix.work import (
+    checks,
+    documents,
+    fitting,
+    prediction,
+    readiness,
+    recording,
+    rig,
+    rounds,
+    seams,
+    signals,
+    state,
+    takes,
+)
 from imbrix.work.desk import ConflictError, Desk, open_desk
 from imbrix.work.player import Progress, Recorder, restore_after_crash
 
@@ -117,7 +130,7 @@ def test_a_marker_without_an_anchor_is_asked_for(demo: Desk) -> None:
     rig.change(demo, {"timing": "marker", "anchor": ""})
     with pytest.raises(ConflictError, match="no anchor driver is chosen"):
         record(demo, "mid-l")
-    takes_part = rig.ready_line(demo)[-1]
+    takes_part = readiness.ready_line(demo)[-1]
     assert takes_part["state"] == "missing"
 
 
@@ -169,6 +182,58 @@ def test_with_files_the_processor_is_set_and_the_recording_waited_for(demo: Desk
     recorder.abort()
     assert recorder.wait().stage == "aborted"
     assert recording_stage in ("playing", "waiting")
+
+
+@pytest.mark.parametrize("early_s", [3.7, -0.3])
+@pytest.mark.parametrize("timing", ["loopback", "marker", "none"])
+def test_a_recorder_that_was_started_by_hand_may_run_early_or_late(demo: Desk, early_s: float, timing: str) -> None:
+    rig.change(demo, {"device": "file", "timing": timing, "anchor": "mid-l"})
+    recorder = Recorder(demo)
+    recording.start_sweep(recorder, SLUG, ("mid-l",), "driver")
+    while recorder.progress.stage != "waiting":
+        pass
+    heard = np.concatenate(list(demo.standin.play_and_record(recording.schedule(demo, SLUG).samples())))
+    shift = round(early_s * 48_000)
+    noise = 1e-4 * np.random.default_rng(0).standard_normal((max(shift, 0), 2)) * [1, 0]
+    recording.bring(recorder, np.concatenate((noise, heard))[max(-shift, 0) :])
+    progress = recorder.wait()
+    assert progress.stage == "kept", progress.message
+    one = takes.take(demo, SLUG, progress.take_id)
+    assert one.details.agrees.shape_db < 0.2
+    if timing == "loopback":
+        assert one.details.agrees.later_us == pytest.approx(0, abs=5)
+
+
+def test_nothing_louder_than_what_was_set_is_ever_played(demo: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Peaks of every sound that the rig makes by itself; noise may peak 14.5 dB over its rms value."""
+    peaks = []
+    play = demo.standin.play_and_record
+
+    def listened(samples, *more):
+        peaks.append(20 * np.log10(np.abs(samples[0 : 10 * 48_000]).max() + 1e-9))
+        muted = all(demo.processor.read(output).channel.muted for output in range(1, 9))
+        loud.append((peaks[-1], muted))
+        return play(samples, *more)
+
+    loud: list[tuple[float, bool]] = []
+    monkeypatch.setattr(demo.standin, "play_and_record", listened)
+    for start in (
+        lambda r: signals.start_polarity(r, SLUG, "tweeter-l"),
+        lambda r: signals.start_burst(r, SLUG, "tweeter-l"),
+        lambda r: checks.start_level(r, SLUG, "tweeter-l"),
+        lambda r: recording.start_sweep(r, SLUG, ("tweeter-l",), "driver"),
+    ):
+        recorder = Recorder(demo)
+        start(recorder)
+        recorder.wait()
+    assert max(peak for peak, _ in loud) < -24 + 14.5
+    loud.clear()
+    demo.standin.practice = Practice(plugged="loop")
+    recorder = Recorder(demo)
+    checks.start_interface_check(recorder)
+    assert recorder.wait().stage == "done"
+    assert all(muted for _, muted in loud)
+    assert max(peak for peak, _ in loud) <= -23.9
 
 
 def test_a_countdown_counts_and_can_be_stopped(demo: Desk) -> None:

@@ -4,7 +4,7 @@ import pytest
 
 from imbrix.standins.practice import Practice
 from imbrix.standins.wren import SLUG
-from imbrix.work import rig, state, takes
+from imbrix.work import readiness, rig, state, takes
 from imbrix.work.desk import Desk
 from imbrix.work.player import Progress, Recorder
 from imbrix.work.recording import start_sweep, troubles_of
@@ -46,7 +46,7 @@ def test_what_no_take_can_be_made_of_is_refused_by_its_name(
     progress = record(demo, channel, **{trouble: True})
     assert (progress.stage, progress.cause) == ("refused", cause)
     assert says in progress.message
-    assert len(takes.takes(demo, SLUG)) == 7
+    assert sum(one.purpose == "driver" for one in takes.takes(demo, SLUG)) == 7
     assert [demo.processor.read(output) for output in range(1, 8)] == before
     assert record(demo, channel).stage == "kept"
 
@@ -101,8 +101,11 @@ def test_a_clock_of_its_own_is_named_and_taken_out_by_the_marker(demo: Desk) -> 
 
 
 def test_a_changed_gain_makes_the_reference_level_stale_until_it_is_set_again(demo: Desk) -> None:
-    assert "reference" not in rig.stale(demo)
+    assert "reference" not in readiness.stale(demo)
     record(demo, "mid-l", gain_changed=True)
-    assert "gain was changed" in rig.stale(demo)["reference"]
+    assert "gain was changed" in readiness.stale(demo)["reference"]
     said = [one["says"] for one in state.project_state(demo, SLUG)["findings"] if one["kind"] == "rig"]
     assert said == ["Reference level no longer holds"]
+    # Set that take aside, and nothing speaks against the reference any more.
+    takes.discard(demo, SLUG, takes.in_force(demo, SLUG)["mid-l"].id, True)
+    assert "reference" not in readiness.stale(demo)

@@ -5,14 +5,13 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, File, Form, Query, UploadFile
 from fastapi.responses import Response
 
+from imbrix.api.answers import download
 from imbrix.api.at import AtDesk, AtRecorder
-from imbrix.api.schemas import CalibrateIn, ChannelIn, LiveIn, MeterIn, PairIn, PlayIn, ProjectIn, RigIn
+from imbrix.api.schemas import CalibrateIn, ChannelIn, DriverIn, LiveIn, MeterIn, PairIn, PlayIn, ProjectIn, RigIn
 from imbrix.core.layout import Layout
-from imbrix.core.layouts import READY, make, remarks
-from imbrix.formats import wav
+from imbrix.core.layouts import NAMES, READY, make, ready, remarks, with_driver
 from imbrix.standins.practice import Practice
 from imbrix.work import analyser, checks, corrections, projects, rig, signals, state
-from imbrix.work.desk import ConflictError
 
 router = APIRouter(prefix="/api")
 
@@ -36,8 +35,7 @@ def patch_rig(body: RigIn, desk: AtDesk) -> dict[str, Any]:
 @router.post("/rig/look")
 def post_look(desk: AtDesk) -> dict[str, Any]:
     """Look for devices anew."""
-    desk.cards = None
-    rig.open_interface(desk)
+    rig.look_again(desk)
     return state.rig_state(desk)
 
 
@@ -81,15 +79,12 @@ async def post_correction(
 @router.get("/rig/corrections/{correction_id}.txt")
 def get_correction(correction_id: int, desk: AtDesk) -> Response:
     kept = corrections.correction(desk, correction_id)
-    return _download(corrections.as_text(kept), f"microphone-{correction_id}.txt", "text/plain")
+    return download(corrections.as_text(kept), f"microphone-{correction_id}.txt", "text/plain")
 
 
 @router.put("/rig/practice")
 def put_practice(body: Practice, desk: AtDesk) -> dict[str, Any]:
-    simulated = rig.standin(desk)
-    if simulated is None:
-        raise ConflictError("the practice switches belong to the stand-in: choose it under Device")
-    simulated.practice = body
+    rig.practise(desk, body)
     return state.rig_state(desk)
 
 
@@ -129,11 +124,7 @@ def post_live(slug: str, body: LiveIn, recorder: AtRecorder) -> dict[str, str]:
 
 @router.post("/projects/{slug}/analyser/{ask}")
 def post_ask(slug: str, ask: Literal["delay", "reset", "keep"], recorder: AtRecorder) -> dict[str, str]:
-    if recorder.progress.kind != "live" or recorder.progress.stage != "playing":
-        raise ConflictError("the live analyser is not running")
-    recorder.asked.add(ask)
-    if ask == "keep":
-        recorder.abort()
+    analyser.ask(recorder, ask)
     return {"stage": recorder.progress.stage}
 
 
@@ -151,15 +142,14 @@ def post_polarity(slug: str, body: ChannelIn, recorder: AtRecorder) -> dict[str,
 
 @router.get("/signal.wav")
 def get_signal(wanted: Annotated[signals.SignalChoice, Query()], desk: AtDesk) -> Response:
-    return _download(signals.as_wav(desk, wanted), f"{wanted.kind}.wav", "audio/wav")
+    return download(signals.as_wav(desk, wanted), f"{wanted.kind}.wav", "audio/wav")
 
 
 @router.post("/signal")
 async def post_signal(desk: AtDesk, file: Annotated[UploadFile, File()]) -> dict[str, Any]:
     """Bring a signal of one's own."""
-    samples = wav.read_wav(await file.read(), 48_000)
-    desk.own_signal = (samples, 48_000)
-    return {"name": (file.filename or "")[:80], "seconds": samples.shape[0] / 48_000}
+    seconds = signals.bring_own(desk, await file.read())
+    return {"name": (file.filename or "")[:80], "seconds": seconds}
 
 
 @router.get("/projects")
@@ -169,25 +159,22 @@ def get_projects(desk: AtDesk) -> dict[str, Any]:
         "ready": [
             {"key": one.key, "name": one.name, "layout": make(one.ways).model_dump(mode="json")} for one in READY
         ],
+        "kinds": [{"kind": kind, "name": name} for kind, name in NAMES.items()],
         "outputs": desk.processor.limits.outputs,
     }
 
 
 @router.post("/projects", status_code=201)
 def post_project(body: ProjectIn, desk: AtDesk) -> dict[str, str]:
-    layout = body.layout
-    if layout is None:
-        found = next((one for one in READY if one.key == body.ready), None)
-        if found is None:
-            raise ValueError(f"there is no ready layout {body.ready!r}")
-        layout = make(found.ways, body.seat)
-    return {"slug": projects.begin(desk, body.name, layout)}
+    return {"slug": projects.begin(desk, body.name, ready(body.ready, body.seat))}
+
+
+@router.post("/layout/driver")
+def post_driver(body: DriverIn, desk: AtDesk) -> Layout:
+    """The layout with one more driver on the first output that is free."""
+    return with_driver(body.layout, body.kind, body.side)
 
 
 @router.post("/layout/remarks")
 def post_remarks(body: Layout, desk: AtDesk) -> list[dict[str, Any]]:
     return [one.model_dump() for one in remarks(body, desk.processor.limits.outputs)]
-
-
-def _download(content: str | bytes, name: str, kind: str) -> Response:
-    return Response(content, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})

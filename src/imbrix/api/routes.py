@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, File, Form, Query, UploadFile
 from fastapi.responses import Response
 
+from imbrix.api.answers import download
 from imbrix.api.at import AtDesk, AtRecorder
 from imbrix.api.schemas import (
     AlignIn,
@@ -41,7 +42,6 @@ from imbrix.work import (
     tuning,
     views,
 )
-from imbrix.work.desk import NotHereError
 
 router = APIRouter(prefix="/api/projects/{slug}")
 
@@ -129,7 +129,7 @@ def put_note(slug: str, take_id: int, body: NoteIn, desk: AtDesk) -> dict[str, A
 def get_stimulus(slug: str, desk: AtDesk) -> Response:
     """What a sweep take plays as the rig is set, to be played elsewhere."""
     parts = recording.schedule(desk, slug)
-    return _download(wav.write_wav(parts.samples(), parts.sweep.rate), f"{slug}-take.wav", "audio/wav")
+    return download(wav.write_wav(parts.samples(), parts.sweep.rate), f"{slug}-take.wav", "audio/wav")
 
 
 @router.post("/takes/bring")
@@ -184,10 +184,7 @@ def put_reference(slug: str, reference_id: int, body: ReferenceIn, desk: AtDesk)
 
 @router.post("/references/{reference_id}/align")
 def post_align_reference(slug: str, reference_id: int, body: AlignIn, desk: AtDesk) -> dict[str, Any]:
-    picture = views.draw(desk, slug, body.view, tuning.head(desk, slug).tune)
-    against = next((curve.values for curve in picture.curves if curve.id == body.curve), None)
-    if against is None:
-        raise NotHereError(f"there is no curve {body.curve!r} in this view to align with")
+    against = views.curve_of(desk, slug, body.view, body.curve, tuning.head(desk, slug).tune)
     references.align(desk, slug, reference_id, against, body.low_hz, body.high_hz)
     return state.project_state(desk, slug)
 
@@ -283,27 +280,23 @@ def post_recall(slug: str, body: SlotIn, desk: AtDesk) -> dict[str, Any]:
     return state.project_state(desk, slug)
 
 
-def _download(content: str | bytes, name: str, kind: str) -> Response:
-    return Response(content, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
-
-
 @router.get("/export/{which}")
 def get_export(slug: str, which: exports.Sheet, desk: AtDesk) -> Response:
     kind = "text/csv" if which.endswith("csv") else "application/json"
-    return _download(exports.sheet(desk, slug, which), f"{slug}-{which}", kind)
+    return download(exports.sheet(desk, slug, which), f"{slug}-{which}", kind)
 
 
 @router.get("/takes/{take_id}/response.txt")
 def get_response(slug: str, take_id: int, desk: AtDesk) -> Response:
-    return _download(exports.response_text(desk, slug, take_id), f"{slug}-take-{take_id}.txt", "text/plain")
+    return download(exports.response_text(desk, slug, take_id), f"{slug}-take-{take_id}.txt", "text/plain")
 
 
 @router.get("/takes/{take_id}/impulse.wav")
 def get_impulse(slug: str, take_id: int, desk: AtDesk) -> Response:
-    return _download(exports.impulse_wav(desk, slug, take_id), f"{slug}-take-{take_id}.wav", "audio/wav")
+    return download(exports.impulse_wav(desk, slug, take_id), f"{slug}-take-{take_id}.wav", "audio/wav")
 
 
 @router.get("/sweep.zip")
 def get_sweep(slug: str, wanted: Annotated[SweepIn, Query()], desk: AtDesk) -> Response:
     settings = SweepSettings(**wanted.model_dump(), rate=desk.interface.rate)
-    return _download(exports.sweep_package(settings), "sweep.zip", "application/zip")
+    return download(exports.sweep_package(settings), "sweep.zip", "application/zip")

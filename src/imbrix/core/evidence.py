@@ -64,7 +64,7 @@ class Agreement(Value):
 def refuse(microphone: FloatArray, loopback: FloatArray, schedule: Schedule) -> None:
     """Refuse what no take can be made of, with its likely cause. Raises UnusableError.
 
-    Kinds: short, clipped, exchanged, silent-output, unplugged, muted.
+    Kinds: short, clipped, exchanged, unplugged, muted.
     """
     rate = schedule.sweep.rate
     if microphone.size < schedule.sweeps[-1] + schedule.sweep.length:

@@ -33,7 +33,6 @@ class Ready(Value):
     key: str
     name: str
     ways: tuple[tuple[Kind, bool], ...]
-    seat: str = "left"
 
 
 READY: tuple[Ready, ...] = (
@@ -80,6 +79,21 @@ def driver(kind: Kind, side: Side, output: int) -> Driver:
     return Driver(
         id=f"{kind.value}-{letter.lower()}" if letter else kind.value, name=name, kind=kind, side=side, output=output
     )
+
+
+def ready(key: str, seat: str) -> Layout:
+    """A ready layout by its key. Raises ValueError."""
+    for one in READY:
+        if one.key == key:
+            return make(one.ways, seat)
+    raise ValueError(f"there is no ready layout {key!r}")
+
+
+def with_driver(layout: Layout, kind: Kind, side: Side) -> Layout:
+    """The layout with one more driver, on the first output that is free."""
+    used = {one.output for one in layout.drivers}
+    free = next(output for output in range(1, len(used) + 2) if output not in used)
+    return layout.model_copy(update={"drivers": (*layout.drivers, driver(kind, side, free))})
 
 
 class Remark(Value):

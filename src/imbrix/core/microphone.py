@@ -5,7 +5,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from imbrix.core.grid import PER_OCTAVE
-from imbrix.core.reading import Reading
 from imbrix.core.signal import ComplexArray, FloatArray, power_decibels
 from imbrix.core.smoothing import smooth_power
 
@@ -40,11 +39,6 @@ class Comparison:
     correction: Correction
     low_hz: float
     high_hz: float
-
-
-def correct(shows: Reading, correction: Correction, grid: FloatArray) -> ComplexArray:
-    """The response of a reading (n,) with what the microphone adds divided out."""
-    return shows.response / correction.on(grid)
 
 
 def plain_correction(

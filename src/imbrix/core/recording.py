@@ -27,6 +27,32 @@ class Repeats:
         return Impulse(np.mean([one.samples for one in self.impulses], axis=0), first.rate, first.zero)
 
 
+LATE_S = 0.2
+"""A recording that lags by no more needs no shifting: such is the latency of devices."""
+
+
+def aligned(recorded: FloatArray, schedule: Schedule) -> FloatArray:
+    """A recording (n, 2) of a schedule, cut or filled with silence so that it begins when playing began.
+
+    Where a person starts the recorder by hand it runs seconds early or late. The lag is the peak of the correlation
+    with what was played: of the reference where that carries anything, else of the microphone. Where no peak is
+    clear, nothing is changed.
+    """
+    rate = schedule.sweep.rate
+    played = schedule.samples()
+    heard = recorded[:, 1] if np.abs(recorded[:, 1]).max() > 1e-4 else recorded[:, 0]
+    size = scipy.fft.next_fast_len(heard.size + played.size, real=True)
+    cross = np.abs(scipy.fft.irfft(scipy.fft.rfft(heard, size) * np.conjugate(scipy.fft.rfft(played, size)), size))
+    lag = int(np.argmax(cross))
+    if cross[lag] < 8 * np.sqrt(np.mean(cross**2)):
+        return recorded
+    lag = lag - size if lag > size // 2 else lag
+    if abs(lag) <= LATE_S * rate:
+        return recorded
+    first = lag - round(0.02 * rate)
+    return recorded[first:] if first > 0 else np.concatenate((np.zeros((-first, 2)), recorded))
+
+
 def read_repeats(microphone: FloatArray, loopback: FloatArray | None, schedule: Schedule) -> Repeats:
     """One impulse per sweep: against the loopback (n,), by marker, or against the stimulus with its arrival put
     at a fixed place, where there is no clock. Raises UnusableError."""

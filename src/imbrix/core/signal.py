@@ -33,6 +33,23 @@ class Impulse:
     zero: int = 0
 
 
+class Looped:
+    """One period of samples (n,) repeated up to `size` samples, without the memory that they would take."""
+
+    def __init__(self, period: FloatArray, size: int) -> None:
+        self.period = period
+        self.size = size
+
+    def __getitem__(self, piece: slice) -> FloatArray:
+        """The samples of a slice, as an array would give them."""
+        first, last, step = piece.indices(self.size)
+        return np.take(self.period, np.arange(first, last, step), mode="wrap")
+
+
+Samples = FloatArray | Looped
+"""What can be played: it has a size, and slices give arrays."""
+
+
 def decibels(ratio: NDArray) -> FloatArray:
     """Twenty times the decimal logarithm of |ratio|, floored at -240 dB."""
     return 20.0 * np.log10(np.maximum(np.abs(ratio), SMALLEST))

@@ -11,8 +11,6 @@ from scipy.signal.windows import tukey
 from imbrix.core.signal import FloatArray, ratio
 from imbrix.core.weighting import bands
 
-CREST_LIMIT = 1.0
-
 
 class TooLoudError(ValueError):
     """A level that would clip."""
@@ -20,7 +18,7 @@ class TooLoudError(ValueError):
 
 def _fits(samples: FloatArray, level_db: float) -> FloatArray:
     top = float(np.abs(samples).max())
-    if top > CREST_LIMIT:
+    if top > 1.0:
         raise TooLoudError(
             f"at {level_db:g} dBFS rms the peaks of this signal reach {20 * np.log10(top):+.1f} dBFS: "
             f"at most {level_db - 20 * np.log10(top):.1f} dBFS is possible"

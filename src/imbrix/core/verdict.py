@@ -134,7 +134,7 @@ def _driver(evidence: Evidence, kind: Kind | None) -> list[Trouble]:
             weight="doubt",
             says=says + (f", but like a {' or '.join(likes)}" if likes else ""),
             evidence=f"usable from {evidence.low_hz:.0f} to {evidence.high_hz:.0f} Hz",
-            tries="run the channel check: another driver may hang on this output, or a cable is exchanged",
+            tries="hear which driver this output plays: a cable may be exchanged",
         )
     ]
 
@@ -159,7 +159,7 @@ def _timing(evidence: Evidence, timed: bool, others_ms: tuple[float, ...]) -> li
                 weight="note",
                 says="This take keeps no time",
                 evidence="neither a loopback nor a marker was heard",
-                tries="for delays, connect the loopback or choose the marker under Rig",
+                tries="for delays, connect the loopback, or keep time by a marker",
             )
         )
     elif others_ms and evidence.drift_ppm is None and not evidence.intrusions:
@@ -179,6 +179,11 @@ def _timing(evidence: Evidence, timed: bool, others_ms: tuple[float, ...]) -> li
     return found
 
 
+def gain_changed(agrees: Agreement) -> bool:
+    """Whether two takes differ in level alone: all frequencies alike, and not turned."""
+    return abs(agrees.level_db) > 1.0 and agrees.shape_db < 0.7 and not agrees.turned
+
+
 def _against(agrees: Agreement | None) -> list[Trouble]:
     if agrees is None:
         return []
@@ -192,7 +197,7 @@ def _against(agrees: Agreement | None) -> list[Trouble]:
                 tries="look whether the driver's wires or a polarity switch were changed",
             )
         ]
-    if abs(agrees.level_db) > 1.0 and agrees.shape_db < 0.7:
+    if gain_changed(agrees):
         return [
             Trouble(
                 kind="gain",

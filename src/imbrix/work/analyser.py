@@ -2,13 +2,14 @@
 
 from dataclasses import dataclass
 from functools import partial
+from typing import Literal
 
 import numpy as np
 from pydantic import Field
 
 from imbrix.core.layout import Value
 from imbrix.core.reading import UnusableError
-from imbrix.core.signal import FloatArray, decibels, power_decibels
+from imbrix.core.signal import FloatArray, Looped, decibels, power_decibels
 from imbrix.core.smoothing import Fraction, smooth
 from imbrix.core.stimuli import shaped_noise
 from imbrix.core.transfer import Shown, Transfer, TransferSettings
@@ -24,7 +25,7 @@ from imbrix.work.tuning import head
 
 CLEAR_COHERENCE = 0.6
 """Below this the curve is faded: what is drawn there is not the system's own."""
-PIECE_S = 60
+LONGEST_S = 24 * 3600
 SILENT = 1e-4
 
 
@@ -63,7 +64,7 @@ def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: Live
     settings = TransferSettings(choice.size, choice.window, choice.seconds, desk.interface.rate)
     playing = set(channels) or {driver.id for driver in layout.drivers}
     pink = shaped_noise(2**17, desk.interface.rate, choice.level_db)[:, 0]
-    sound = np.tile(pink, max(1, round(PIECE_S * desk.interface.rate / pink.size)))
+    sound = Looped(pink, LONGEST_S * desk.interface.rate)
     began = head(desk, slug).id
     run = _Run(Transfer(settings), began)
 
@@ -91,8 +92,7 @@ def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: Live
         frozen = False
         with measuring_through(desk, layout, wanted()):
             try:
-                while True:
-                    recorder.play(sound, on_block=on_block)
+                recorder.play(sound, on_block=on_block)
             except Stopped:
                 frozen = "keep" in recorder.asked
             through = wanted()
@@ -170,3 +170,12 @@ def _keep(desk: Desk, slug: str, channels: tuple[str, ...], through: Tune, shown
         note=f"frozen from the live analyser, {choice.seconds or 'all'} s",
         level_db=choice.level_db,
     )
+
+
+def ask(recorder: Recorder, what: Literal["delay", "reset", "keep"]) -> None:
+    """Ask the analyser for its delay, a fresh average, or to stop and keep what it shows. Raises ConflictError."""
+    if recorder.progress.kind != "live" or recorder.progress.stage != "playing":
+        raise ConflictError("the live analyser is not running")
+    recorder.asked.add(what)
+    if what == "keep":
+        recorder.abort()

@@ -1,37 +1,42 @@
 """Checks of the rig: interface loop, level, reference level, the plain microphone's correction."""
 
+from collections.abc import Callable
+
 import numpy as np
 
 from imbrix.core.loop import read_loop, verdict
 from imbrix.core.microphone import disagreement, plain_correction
 from imbrix.core.reading import UnusableError
-from imbrix.core.signal import FloatArray, decibels
+from imbrix.core.signal import FloatArray, Looped, decibels
 from imbrix.core.stimuli import shaped_noise
 from imbrix.core.sweep import SweepSettings, exponential_sweep
 from imbrix.core.tune import measuring, neutral
-from imbrix.core.weighting import OCTAVES_HZ, c_weighting
+from imbrix.core.weighting import OCTAVES_HZ, a_weighting, c_weighting
 from imbrix.work import corrections, rig
 from imbrix.work.desk import ConflictError, Desk
-from imbrix.work.player import Recorder, measuring_through
+from imbrix.work.player import Recorder, measuring_through, silenced
 from imbrix.work.takes import reading, take
 
 RUNS = 5
 QUIET_S = 0.5
+AIM_DBFS = (-24.0, -12.0)
+"""Peaks at the input should lie in this window (common practice, no source)."""
 
 
 def start_interface_check(recorder: Recorder) -> None:
     """Play five short sweeps through the looped interface and say line by line what it does."""
     desk = recorder.desk
     chosen = _with_sound(desk)
-    settings = SweepSettings(5.0, 0.48 * chosen.rate, 2**15, -12.0, 0.3, chosen.rate)
+    settings = SweepSettings(5.0, 0.48 * chosen.rate, 2**15, chosen.sweep.level_db, 0.3, chosen.rate)
     quiet = round(QUIET_S * chosen.rate)
     stimulus = np.concatenate((np.zeros(quiet), exponential_sweep(settings).samples))
 
     def job() -> None:
         runs = []
-        for n in range(RUNS):
-            recorder.say(message=f"Run {n + 1} of {RUNS}")
-            runs.append(recorder.play(stimulus, clip=False))
+        with silenced(desk):  # the output is still on the processor as well
+            for n in range(RUNS):
+                recorder.say(message=f"Run {n + 1} of {RUNS}")
+                runs.append(recorder.play(stimulus, clip=False))
         recorder.say(stage="computing", message="")
         try:
             _stop_if_exchanged(runs[0])
@@ -97,11 +102,23 @@ def start_level(recorder: Recorder, slug: str, channel: str) -> None:
             peak_dbfs=float(decibels(np.abs(loud).max())),
             noise_dbfs=float(decibels(np.sqrt(np.mean(quiet[rate // 10 :] ** 2)))),
             over_noise_db=over,
+            quiet_db_a=weighted_level(desk, quiet[rate // 10 :], rate, a_weighting) + rig.full_scale(desk),
         )
         rig.keep(desk, rig.rig(desk).model_copy(update={"level": done}))
         recorder.say(stage="done", message="")
 
     recorder.start("level", job, channels=(channel,))
+
+
+def level_advice(level: rig.LevelDone | None) -> str:
+    """What to do about the input gain; empty where peaks lie in the window, or nothing was tried."""
+    if level is None or AIM_DBFS[0] <= level.peak_dbfs <= AIM_DBFS[1]:
+        return ""
+    return (
+        "below the window: raise the input gain"
+        if level.peak_dbfs < AIM_DBFS[0]
+        else "above the window: lower the input gain"
+    )
 
 
 def _octave(samples: FloatArray, middle: float, rate: int) -> float:
@@ -172,24 +189,27 @@ def start_by_meter(recorder: Recorder, slug: str, channel: str) -> None:
             if len(heard) > 24:
                 heard.pop(0)
             if len(heard) > 12:
-                level = c_level(desk, np.concatenate(heard), rate)
+                level = weighted_level(desk, np.concatenate(heard), rate, c_weighting)
                 reads = desk.standin.meter_db_c if rig.standin(desk) else None
                 recorder.say(result={"level_dbfs_c": level, "meter_db_c": reads})
             return False
 
         with measuring_through(desk, layout, through):
-            recorder.play(np.tile(pink, 12), on_block=on_block)
+            recorder.play(Looped(pink, 12 * pink.size), on_block=on_block)
         recorder.say(stage="done")
 
     recorder.start("signal", job, channels=(channel,))
 
 
-def c_level(desk: Desk, samples: FloatArray, rate: int) -> float:
-    """C-weighted level (n,) of the microphone input in dBFS rms, with the correction in use divided out."""
+Weighting = Callable[[FloatArray], FloatArray]
+
+
+def weighted_level(desk: Desk, samples: FloatArray, rate: int, weighting: Weighting) -> float:
+    """Weighted level of the microphone input (n,) in dBFS rms, with the correction in use divided out."""
     spectrum = np.abs(np.fft.rfft(samples)) ** 2
     hertz = np.asarray(np.fft.rfftfreq(samples.size, 1 / rate), dtype=float)
     weight = np.zeros(hertz.size)
-    weight[1:] = c_weighting(hertz[1:])
+    weight[1:] = weighting(hertz[1:])
     correction = rig.rig(desk).correction
     if correction is not None:
         weight[1:] /= np.abs(corrections.correction(desk, correction).curve.on(hertz[1:]))

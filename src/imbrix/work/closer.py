@@ -1,22 +1,24 @@
 """A closer look at the selection, under the main plot: phase, time, decay, distortion."""
 
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 
 from imbrix.core.decay import decay_times, spectrogram, waterfall
 from imbrix.core.distortion import ORDERS, harmonics
 from imbrix.core.layout import Driver
+from imbrix.core.measures import without_filters
 from imbrix.core.phase import excess_phase, group_delay, minimum_phase, unwrapped, without_arrival
 from imbrix.core.recording import read_repeats
 from imbrix.core.reflections import envelope_db, first_reflection, lowest_hz
 from imbrix.core.response import Gate, response
 from imbrix.core.signal import ComplexArray, FloatArray, Impulse, decibels
 from imbrix.core.smoothing import Fraction, smooth
-from imbrix.core.weighting import bands
+from imbrix.core.weighting import bands, nominal
 from imbrix.work.desk import Desk
+from imbrix.work.picture import Picture
 from imbrix.work.prediction import Scene
-from imbrix.work.takes import Take, arrays, band, bare, mended_impulse, reading
+from imbrix.work.takes import Take, arrays, band, bare, filters, mended_impulse, reading
 
 Below = Literal[
     "",
@@ -45,13 +47,14 @@ EXPLAINS: dict[str, str] = {
     "spectrogram": "When which frequency is there. Good: a narrow upright line; a tail to the top is a resonance.",
     "distortion": "Harmonics under the fundamental. Good: below −40 dB in the band; grey and faint are noise.",
 }
-LATEST_S = 0.02
+EARLIEST_S, LATEST_S = 0.003, 0.04
+"""How much is shown before and after the arrival."""
 CLEAR_DB = 3.0
 """A harmonic less than this over the noise is drawn as noise."""
 
 
 def add(
-    desk: Desk, slug: str, picture: Any, now: Scene, selection: str, below: str, smoothing: Fraction, gate_ms: float
+    desk: Desk, picture: Picture, now: Scene, selection: str, below: str, smoothing: Fraction, gate_ms: float
 ) -> None:
     """Add what is asked for to a picture; its facts say where that is impossible, and why."""
     if not below or selection not in now.takes:
@@ -91,13 +94,11 @@ def gated_bare(desk: Desk, one: Take, gate_ms: float) -> ComplexArray | None:
     if one.method in ("text", "moving"):
         return None
     gate = Gate(before_s=min(0.02, gate_ms / 1e3), after_s=gate_ms / 1e3)
-    whole, mine = reading(desk, one).response, response(mended_impulse(desk, one), desk.grid, gate)
-    # The filters divided out of the whole take are divided out of this one alike.
-    filters = np.where(np.isfinite(whole), whole, 1.0) / np.where(np.isfinite(bare(desk, one)), bare(desk, one), 1.0)
-    return np.where(np.isfinite(bare(desk, one)), mine / filters, np.nan)
+    mine = without_filters(response(mended_impulse(desk, one), desk.grid, gate), filters(desk, one))
+    return np.where(np.isfinite(bare(desk, one)), mine, np.nan)
 
 
-def _phase(desk: Desk, picture: Any, one: Take, driver: Driver, below: str, smoothing: Fraction, role: str) -> None:
+def _phase(desk: Desk, picture: Picture, one: Take, driver: Driver, below: str, smoothing: Fraction, role: str) -> None:
     grid = desk.grid
     late = arrival_of(desk, one) if one.timed else 0.0
     values = without_arrival(bare(desk, one), grid, late)
@@ -122,12 +123,12 @@ def _phase(desk: Desk, picture: Any, one: Take, driver: Driver, below: str, smoo
         picture.add("excess", rest, "own-target", pane="lower", label="excess")
 
 
-def _in_time(desk: Desk, picture: Any, one: Take, driver: Driver, below: str, role: str, zero: float) -> None:
+def _in_time(desk: Desk, picture: Picture, one: Take, driver: Driver, below: str, role: str, zero: float) -> None:
     """The first milliseconds against time from the selection's arrival, in per cent of its peak or in dB."""
     impulse = mended_impulse(desk, one)
     rate = impulse.rate
-    start = round(zero * rate) + impulse.zero - round(0.003 * rate)
-    stop = start + round((0.003 + LATEST_S * 2) * rate)
+    start = round(zero * rate) + impulse.zero - round(EARLIEST_S * rate)
+    stop = start + round((EARLIEST_S + LATEST_S) * rate)
     first = max(0, start)
     at = (np.arange(first, min(stop, impulse.samples.size)) - impulse.zero) / rate - zero
     if below == "envelope":
@@ -142,16 +143,17 @@ def _in_time(desk: Desk, picture: Any, one: Take, driver: Driver, below: str, ro
     )
 
 
-def _gate(desk: Desk, picture: Any, one: Take, gate_ms: float) -> None:
+def _gate(desk: Desk, picture: Picture, one: Take, gate_ms: float) -> None:
     found = first_reflection(mended_impulse(desk, one))
     picture.facts["gate"] = {
         "reflection_ms": None if found is None else found * 1e3,
+        "before_ms": None if found is None else max(0.5, np.floor(found * 9.5e3) / 10),
         "gate_ms": gate_ms,
         "lowest_hz": lowest_hz(gate_ms / 1e3) if gate_ms else 0.0,
     }
 
 
-def _sides(desk: Desk, picture: Any, one: Take, other: Take, partner: Driver) -> None:
+def _sides(desk: Desk, picture: Picture, one: Take, other: Take, partner: Driver) -> None:
     """How much later the other side arrives, where both are counted by one clock."""
     if one.clock and one.clock == other.clock:
         later = arrival_of(desk, other) - arrival_of(desk, one)
@@ -163,7 +165,7 @@ def _sides(desk: Desk, picture: Any, one: Take, other: Take, partner: Driver) ->
         }
 
 
-def _map(desk: Desk, picture: Any, one: Take, below: str) -> None:
+def _map(desk: Desk, picture: Picture, one: Take, below: str) -> None:
     """Level over time and frequency, as rows one after another, with the decay times by third octave; once a take."""
     known = desk.maps.setdefault(one.id, {})
     whole = mended_impulse(desk, one)
@@ -183,7 +185,7 @@ def _map(desk: Desk, picture: Any, one: Take, below: str) -> None:
     picture.add("map", np.maximum(found.levels - top, -60).ravel(), "map", pane="map", x=found.seconds * 1e3)
     picture.facts["map"] = {"rows": int(found.seconds.size), "columns": int(grid.size)}
     picture.facts["decay"] = [
-        {"hertz": mid, "t20": _known(each.t20), "edt": _known(each.edt), "quality": _known(each.quality)}
+        {"hertz": nominal(mid), "t20": _known(each.t20), "edt": _known(each.edt), "quality": _known(each.quality)}
         for mid, each in known["times"]
     ]
 
@@ -192,7 +194,7 @@ def _known(value: float) -> float | None:
     return float(value) if np.isfinite(value) else None
 
 
-def _distortion(desk: Desk, picture: Any, one: Take, driver: Driver) -> None:
+def _distortion(desk: Desk, picture: Picture, one: Take, driver: Driver) -> None:
     if one.method not in ("sweep", "file"):
         picture.facts["lacking"] = "distortion is read from a sweep: this take is none"
         return

@@ -53,11 +53,12 @@ class Desk:
     layouts: dict[str, Layout] = field(default_factory=dict)
     impulses: dict[int, Impulse] = field(default_factory=dict)
     maps: dict[int, dict[str, Any]] = field(default_factory=dict)
+    ohms: dict[int, Any] = field(default_factory=dict)
     through: dict[int, Tune] = field(default_factory=dict)
     details: dict[int, tuple[dict[str, Any], Any]] = field(default_factory=dict)
     corrections: dict[int, ComplexArray] = field(default_factory=dict)
     checks: dict[str, dict[str, Any]] = field(default_factory=dict)
-    rig_kept: object | None = None
+    rig_kept: Any = None
     cards: tuple[list[Any], str] | None = None
     own_signal: tuple[FloatArray, int] | None = None
     notice: str = ""
@@ -97,5 +98,5 @@ def open_desk(folder: Path, pace: float = 1.0) -> Desk:
     """Open a data folder with the stand-ins; `pace` is how many times faster than real time sound runs (0: at once)."""
     sessions = open_database(folder / "imbrix.db")
     processor = StandinProcessor(folder / "processor-memory.json")
-    standin = StandinInterface(wren.cabin(), processor)
+    standin = StandinInterface(wren.cabin(), processor, motors=wren.MOTORS)
     return Desk(sessions, standin, processor, standin, pace)

@@ -6,38 +6,36 @@ from functools import partial
 import numpy as np
 
 from imbrix.core.evidence import agreement, gather, refuse
+from imbrix.core.layout import Kind
 from imbrix.core.marker import Marker
 from imbrix.core.measures import usable_band, without_filters
 from imbrix.core.moving import MovingAverage, Running, window_power
 from imbrix.core.reading import UnusableError, read_impulse
-from imbrix.core.recording import read_repeats
+from imbrix.core.recording import aligned, read_repeats
 from imbrix.core.schedule import Schedule
-from imbrix.core.signal import FloatArray
+from imbrix.core.signal import FloatArray, Looped
 from imbrix.core.smoothing import smooth
 from imbrix.core.stimuli import shaped_noise
 from imbrix.core.tune import Tune, measuring, neutral
 from imbrix.core.verdict import verdict
-from imbrix.work import rig, rounds
+from imbrix.work import readiness, rig, rounds
 from imbrix.work.desk import ConflictError, Desk
 from imbrix.work.growing import running
 from imbrix.work.link import read_back, registers, write_all
 from imbrix.work.player import LiveCurve, Recorder, Stopped, measuring_through
-from imbrix.work.takes import Details, Purpose, forces, keep, mended, takes
+from imbrix.work.takes import Details, Purpose, Take, forces, keep, mended, takes
 from imbrix.work.takes import bare as bare_of
 from imbrix.work.tuning import head
 
-MARKER_HZ: dict[str, tuple[float, float]] = {
-    "sub": (40.0, 160.0),
-    "midbass": (200.0, 1200.0),
-    "mid": (700.0, 4500.0),
-    "tweeter": (2500.0, 10_000.0),
-    "full": (500.0, 5000.0),
-    "centre": (500.0, 5000.0),
-    "rear": (500.0, 5000.0),
+WIDE_MARKER_HZ = (500.0, 5000.0)
+MARKER_HZ: dict[Kind, tuple[float, float]] = {
+    Kind.SUB: (40.0, 160.0),
+    Kind.MIDBASS: (200.0, 1200.0),
+    Kind.MID: (700.0, 4500.0),
+    Kind.TWEETER: (2500.0, 10_000.0),
 }
-"""The band of the marker by the kind of the anchor."""
+"""The band of the marker by the kind of the anchor; others get the wide one."""
 MARKER_S = 0.17
-NOISE_S = 1.0
 
 
 def start_sweep(recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str = "") -> None:
@@ -81,7 +79,7 @@ def schedule(desk: Desk, slug: str) -> Schedule:
     layout = desk.layout(slug)
     if chosen.anchor not in {driver.id for driver in layout.drivers}:
         raise ConflictError("time is to be kept by a marker, but no anchor driver is chosen: choose one under Rig")
-    low, high = MARKER_HZ[layout.driver(chosen.anchor).kind]
+    low, high = MARKER_HZ.get(layout.driver(chosen.anchor).kind, WIDE_MARKER_HZ)
     return Schedule(
         sweep,
         chosen.sweep.repeats,
@@ -139,6 +137,7 @@ def keep_sweep(
 ) -> int:
     """Judge a recording (n, 2) and keep it as a take with its evidence. Raises UnusableError."""
     chosen = rig.rig(desk)
+    recorded = aligned(recorded, schedule)
     microphone, loopback = recorded[:, 0], recorded[:, 1]
     refuse(microphone, loopback, schedule)
     looped = bool(np.abs(loopback).max() > 1e-4) and chosen.timing == "loopback"
@@ -158,7 +157,7 @@ def keep_sweep(
         **conditions(desk),
     )
     shows = mended(desk, details, "sweep", raw.timed, raw)
-    evidence, agrees = None, None
+    agrees = None
     bare = shows.response
     if purpose == "driver":
         bare = without_filters(bare, desk.predictor.channel(through.channels[channels[0]], through.common))
@@ -186,9 +185,6 @@ def keep_sweep(
     desk.readings[take_id] = shows
     if purpose == "driver":
         rounds.made(desk, slug, channels[0], take_id)
-        kind = desk.layout(slug).driver(channels[0]).kind
-        if chosen.reference and any(one.kind == "gain" for one in verdict(evidence, kind, agrees, shows.timed)):
-            rig.keep(desk, chosen.model_copy(update={"gain_suspect": "the last take says that a gain was changed"}))
     return take_id
 
 
@@ -201,7 +197,7 @@ def conditions(desk: Desk) -> dict[str, object]:
         "pointing": chosen.pointing,
         "position": chosen.position,
         "full_scale_db_spl": rig.full_scale(desk),
-        "check": chosen.check.made if chosen.check and "check" not in rig.stale(desk) else None,
+        "check": chosen.check.made if chosen.check and "check" not in readiness.stale(desk) else None,
     }
 
 
@@ -239,7 +235,7 @@ def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpo
 
         with measuring_through(desk, layout, through):
             recorder.play(np.zeros(settings.size), on_block=hear(quiet))
-            sound = np.concatenate((np.zeros(0), np.tile(pink, -(-settings.samples // settings.size) + 1)))
+            sound = Looped(pink, settings.samples + settings.size)
             try:
                 recorder.play(sound, moving=True, on_block=hear(loud))
             except Stopped:
@@ -311,10 +307,10 @@ def _keep_moving(
     return take_id
 
 
-def troubles_of(desk: Desk, slug: str) -> dict[int, list[dict[str, str]]]:
+def troubles_of(desk: Desk, slug: str, known: list[Take] | None = None) -> dict[int, list[dict[str, str]]]:
     """The verdict on each take that has evidence, by its id: pure, from what was measured when it was made."""
     layout = desk.layout(slug)
-    all_takes = takes(desk, slug)
+    all_takes = takes(desk, slug) if known is None else known
     latest: dict[str, float] = {}
     for one in all_takes:
         if one.purpose == "driver" and not one.discarded and one.details.evidence and one.timed:

@@ -10,14 +10,15 @@ from imbrix.core.layout import Driver, Kind, Value
 from imbrix.core.pulse import read_pulses
 from imbrix.core.signal import FloatArray
 from imbrix.core.sweep import SweepSettings, exponential_sweep
-from imbrix.core.tune import measuring, neutral
-from imbrix.formats.wav import write_wav
+from imbrix.core.tune import Tune, measuring, neutral
+from imbrix.formats.wav import read_wav, write_wav
 from imbrix.work import rig
 from imbrix.work.desk import ConflictError, Desk
 from imbrix.work.link import read_back
 from imbrix.work.player import Recorder, measuring_through
 from imbrix.work.tuning import head
 
+OWN_RATE = 48_000
 SignalKind = Literal[
     "pink", "pink-apart", "white", "multitone", "sine", "pulses", "centre", "sweep", "linear-sweep", "own"
 ]
@@ -26,20 +27,16 @@ BURST_HZ: dict[Kind, tuple[float, float]] = {
     Kind.MIDBASS: (90.0, 300.0),
     Kind.MID: (500.0, 2000.0),
     Kind.TWEETER: (4000.0, 12_000.0),
-    Kind.FULL: (300.0, 3000.0),
-    Kind.CENTRE: (300.0, 3000.0),
-    Kind.REAR: (300.0, 3000.0),
 }
-"""A band that suits each kind of driver."""
+"""A band that suits each way; other kinds get the wide one."""
+WIDE_BURST_HZ = (300.0, 3000.0)
 PULSE_HZ: dict[Kind, float] = {
     Kind.SUB: 120.0,
     Kind.MIDBASS: 500.0,
     Kind.MID: 2000.0,
     Kind.TWEETER: 8000.0,
-    Kind.FULL: 1000.0,
-    Kind.CENTRE: 1000.0,
-    Kind.REAR: 1000.0,
 }
+WIDE_PULSE_HZ = 1000.0
 
 
 class SignalChoice(Value):
@@ -123,22 +120,33 @@ def start_signal(recorder: Recorder, slug: str, channels: tuple[str, ...], wante
     recorder.start("signal", job, channels=tuple(sorted(playing)))
 
 
-def start_burst(recorder: Recorder, slug: str, channel: str) -> None:
-    """Play a burst that suits the driver, three times, so that an ear can tell where it comes from."""
-    desk = recorder.desk
+def _alone(desk: Desk, slug: str, channel: str) -> tuple[Driver, Tune]:
+    """A driver, and the tune in which it plays alone and guarded. Raises KeyError, ConflictError."""
     layout = desk.layout(slug)
     driver = layout.driver(channel)
     if rig.rig(desk).device == rig.FILE:
         raise ConflictError("with files, download the test signals and play them elsewhere")
+    return driver, measuring(neutral(layout), layout, {channel})
+
+
+def bring_own(desk: Desk, data: bytes) -> float:
+    """Take a WAV in as the person's own signal; its seconds. Raises BadFileError."""
+    desk.own_signal = (read_wav(data, OWN_RATE), OWN_RATE)
+    return desk.own_signal[0].shape[0] / OWN_RATE
+
+
+def start_burst(recorder: Recorder, slug: str, channel: str) -> None:
+    """Play a burst that suits the driver, three times, so that an ear can tell where it comes from."""
+    desk = recorder.desk
+    driver, tune = _alone(desk, slug, channel)
     rate = desk.interface.rate
-    one = stimuli.band_burst(rate, rig.rig(desk).sweep.level_db, *BURST_HZ[driver.kind])
+    one = stimuli.band_burst(rate, rig.rig(desk).sweep.level_db, *BURST_HZ.get(driver.kind, WIDE_BURST_HZ))
     sound = np.tile(np.concatenate((one, np.zeros(round(0.4 * rate)))), 3)
-    tune = measuring(neutral(layout), layout, {channel})
 
     def job() -> None:
-        with measuring_through(desk, layout, tune):
+        with measuring_through(desk, desk.layout(slug), tune):
             if rig.standin(desk):
-                recorder.say(result={"ear": _ear(desk, layout.drivers, driver)})
+                recorder.say(result={"ear": _ear(desk, desk.layout(slug).drivers, driver)})
             recorder.play(sound, on_block=lambda _block: False)
         recorder.say(stage="done", seconds_left=0.0)
 
@@ -154,19 +162,15 @@ def _ear(desk: Desk, drivers: tuple[Driver, ...], meant: Driver) -> str:
 def start_polarity(recorder: Recorder, slug: str, channel: str) -> None:
     """Play pulses through one driver and read which way it moves first."""
     desk = recorder.desk
-    layout = desk.layout(slug)
-    driver = layout.driver(channel)
-    if rig.rig(desk).device == rig.FILE:
-        raise ConflictError("with files, download the pulses and look at the recording's first movement")
+    driver, tune = _alone(desk, slug, channel)
     rate = desk.interface.rate
-    hertz = PULSE_HZ[driver.kind]
+    hertz = PULSE_HZ.get(driver.kind, WIDE_PULSE_HZ)
     spacing, count, quiet = round(0.3 * rate), 12, round(0.3 * rate)
-    pulses = stimuli.polarity_pulses(rate, rig.rig(desk).sweep.level_db + 12, hertz, count, 0.3)
+    pulses = stimuli.polarity_pulses(rate, rig.rig(desk).sweep.level_db, hertz, count, 0.3)
     sound = np.concatenate((np.zeros(quiet), pulses))
-    tune = measuring(neutral(layout), layout, {channel})
 
     def job() -> None:
-        with measuring_through(desk, layout, tune):
+        with measuring_through(desk, desk.layout(slug), tune):
             heard = recorder.play(sound)
         recorder.say(stage="computing")
         looped = np.abs(heard[:, 1]).max() > 1e-4

@@ -1,6 +1,6 @@
 /** One line: mark, project and its save state, the stages, the processor, undo, redo, theme, help. */
 import DarkMode from '@mui/icons-material/DarkModeOutlined';
-import Build from '@mui/icons-material/SchoolOutlined';
+import School from '@mui/icons-material/SchoolOutlined';
 import HelpOutline from '@mui/icons-material/HelpOutlineOutlined';
 import LightMode from '@mui/icons-material/LightModeOutlined';
 import Redo from '@mui/icons-material/RedoOutlined';
@@ -74,7 +74,7 @@ export function Header({ work, go, open, actions }: { work: Work; go: (stage: St
         {processor}
       </ButtonBase>
       <Box sx={{ display: 'flex', flexShrink: 0 }}>
-        <Tooltip title={troubled ? 'Practice: something is switched on' : 'Practice'}><IconButton size="small" aria-label="Practice" data-testid="practice" onClick={(event) => setPractice(event.currentTarget)} sx={{ color: troubled ? own.clayText : undefined }}><Build fontSize="small" /></IconButton></Tooltip>
+        <Tooltip title={troubled ? 'Practice: something is switched on' : 'Practice'}><IconButton size="small" aria-label="Practice" data-testid="practice" onClick={(event) => setPractice(event.currentTarget)} sx={{ color: troubled ? own.clayText : undefined }}><School fontSize="small" /></IconButton></Tooltip>
         <Tooltip title="Undo (Ctrl Z)"><span><IconButton size="small" aria-label="Undo" disabled={!project.revision.can_undo} onClick={() => run('undo')}><Undo fontSize="small" /></IconButton></span></Tooltip>
         <Tooltip title="Redo (Ctrl Shift Z)"><span><IconButton size="small" aria-label="Redo" disabled={!project.revision.can_redo} onClick={() => run('redo')}><Redo fontSize="small" /></IconButton></span></Tooltip>
         <Tooltip title={mode === 'dark' ? 'Light' : 'Dark'}><IconButton size="small" aria-label={mode === 'dark' ? 'Light theme' : 'Dark theme'} onClick={flip}>{mode === 'dark' ? <LightMode fontSize="small" /> : <DarkMode fontSize="small" />}</IconButton></Tooltip>

@@ -20,10 +20,9 @@ import type { Work } from './useProject';
 
 interface Known {
   projects: { slug: string; name: string; drivers: number; takes: number; created: string }[];
-  ready: { key: string; name: string; layout: Layout }[]; outputs: number;
+  ready: { key: string; name: string; layout: Layout }[]; kinds: { kind: Kind; name: string }[]; outputs: number;
 }
 
-export const KIND_NAMES: Record<Kind, string> = { sub: 'Sub', midbass: 'Midbass', mid: 'Mid', tweeter: 'Tweeter', full: 'Full range', centre: 'Centre', rear: 'Rear' };
 const SIDES: { value: Side; text: string }[] = [{ value: 'left', text: 'left' }, { value: 'right', text: 'right' }, { value: 'both', text: 'mono' }];
 
 export function System({ work, onClose }: { work: Work; onClose: () => void }) {
@@ -81,14 +80,15 @@ export function System({ work, onClose }: { work: Work; onClose: () => void }) {
             {wrong && <Typography role="alert" sx={{ fontSize: 12.5, mt: 0.5, color: (t) => t.own.clayText }}>{wrong}</Typography>}
           </Section>
         </Box>
-        <Editor key={JSON.stringify(project.layout)} layout={project.layout} title={project.name} outputs={project.link.limits.outputs} onKeep={change} />
+        <Editor key={JSON.stringify(project.layout)} layout={project.layout} title={project.name} outputs={project.link.limits.outputs} kinds={data?.kinds ?? []} onKeep={change} />
       </DialogContent>
     </Dialog>
   );
 }
 
-function Editor({ layout, title, outputs, onKeep }: { layout: Layout; title: string; outputs: number; onKeep: (layout: Layout) => void }) {
+function Editor({ layout, title, outputs, kinds, onKeep }: { layout: Layout; title: string; outputs: number; kinds: Known['kinds']; onKeep: (layout: Layout) => void }) {
   const [draft, setDraft] = useState(layout);
+  const nameOf = (one: Kind) => kinds.find((known) => known.kind === one)?.name ?? one;
   const [remarks, setRemarks] = useState<Remark[]>([]);
   const [kind, setKind] = useState<Kind>('rear');
   const [side, setSide] = useState<Side>('left');
@@ -98,13 +98,7 @@ function Editor({ layout, title, outputs, onKeep }: { layout: Layout; title: str
     return () => { current = false; };
   }, [draft]);
   const put = (id: string, values: Partial<Driver>) => setDraft({ ...draft, drivers: draft.drivers.map((one) => (one.id === id ? { ...one, ...values } : one)) });
-  const add = () => {
-    const letter = { left: 'L', right: 'R', both: '' }[side];
-    const used = new Set(draft.drivers.map((one) => one.output));
-    const output = Array.from({ length: 64 }, (_, n) => n + 1).find((n) => !used.has(n))!;
-    const id = letter ? `${kind}-${letter.toLowerCase()}` : kind;
-    setDraft({ ...draft, drivers: [...draft.drivers, { id, name: `${KIND_NAMES[kind]}${letter && ` ${letter}`}`, kind, side, output }] });
-  };
+  const add = () => void settled<Layout>(client.POST('/api/layout/driver', { body: { layout: draft, kind, side } })).then(setDraft).catch(() => undefined);
   const changed = JSON.stringify(draft) !== JSON.stringify(layout);
   const barred = remarks.some((one) => one.bars);
   return (
@@ -114,7 +108,7 @@ function Editor({ layout, title, outputs, onKeep }: { layout: Layout; title: str
           <Box key={n} data-testid={`system-${one.id}`} sx={{ display: 'flex', alignItems: 'center', gap: 1, mb: 0.5 }}>
             <Box sx={{ width: 4, height: 28, borderRadius: 1, bgcolor: (t) => t.own.ways[one.kind] }} />
             <InputBase value={one.name} onChange={(event) => put(one.id, { name: event.target.value })} inputProps={{ 'aria-label': `Name of ${one.id}`, maxLength: 40 }} sx={{ flex: 1, fontSize: 13, height: 28, px: 1, border: 1, borderColor: 'divider', borderRadius: 1 }} />
-            <Box sx={{ width: 80, fontSize: 12.5, color: 'text.secondary' }}>{`${KIND_NAMES[one.kind].toLowerCase()}, ${SIDES.find((s) => s.value === one.side)!.text}`}</Box>
+            <Box sx={{ width: 80, fontSize: 12.5, color: 'text.secondary' }}>{`${nameOf(one.kind).toLowerCase()}, ${SIDES.find((s) => s.value === one.side)!.text}`}</Box>
             <Box sx={{ width: 92 }}>
               <Choice label={`Output of ${one.name}`} hideLabel value={one.output} options={Array.from({ length: Math.max(outputs, one.output) }, (_, m) => ({ value: m + 1, text: `output ${m + 1}` }))} onChange={(output) => put(one.id, { output })} />
             </Box>
@@ -123,7 +117,7 @@ function Editor({ layout, title, outputs, onKeep }: { layout: Layout; title: str
         ))}
       </Box>
       <Row>
-        <Choice label="Another driver" value={kind} options={(Object.keys(KIND_NAMES) as Kind[]).map((one) => ({ value: one, text: KIND_NAMES[one] }))} onChange={setKind} />
+        <Choice label="Another driver" value={kind} options={kinds.length ? kinds.map((one) => ({ value: one.kind, text: one.name })) : [{ value: kind, text: kind }]} onChange={setKind} />
         <Choice label="Side" value={side} options={SIDES} onChange={setSide} />
         <Button variant="outlined" onClick={add} data-testid="add-driver">Add</Button>
       </Row>

@@ -5,11 +5,10 @@ import type { Meter } from '../api/types';
 import { plain } from '../format';
 
 const LOW = -72;
-export const AIM: [number, number] = [-24, -12];
 
 const share = (level: number) => `${Math.max(0, Math.min(1, (level - LOW) / -LOW)) * 100}%`;
 
-export function Meters({ meters }: { meters: Meter[] }) {
+export function Meters({ meters, aim }: { meters: Meter[]; aim: [number, number] }) {
   const { own } = useTheme();
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.75, mb: 0.5 }}>
@@ -23,7 +22,7 @@ export function Meters({ meters }: { meters: Meter[] }) {
             </Box>
             <Box role="meter" aria-label={`Level of ${meter.name}`} aria-valuemin={LOW} aria-valuemax={0} aria-valuenow={Math.max(LOW, Math.round(meter.now))}
               sx={{ position: 'relative', height: 12, borderRadius: 1, bgcolor: own.plot, overflow: 'hidden' }}>
-              <Box sx={{ position: 'absolute', left: share(AIM[0]), width: `calc(${share(AIM[1])} - ${share(AIM[0])})`, top: 0, bottom: 0, bgcolor: own.raised }} />
+              <Box sx={{ position: 'absolute', left: share(aim[0]), width: `calc(${share(aim[1])} - ${share(aim[0])})`, top: 0, bottom: 0, bgcolor: own.raised }} />
               <Box sx={{ position: 'absolute', left: 0, top: 3, bottom: 3, width: share(meter.now), bgcolor: tone }} />
               <Box sx={{ position: 'absolute', left: share(meter.held), top: 0, bottom: 0, width: '2px', bgcolor: own.text }} />
             </Box>

@@ -61,7 +61,7 @@ export function ProofPlots({ work }: StageProps) {
 export function ProofPanel({ work, selection }: StageProps) {
   const { project, recording } = work;
   const { own } = useTheme();
-  const { picture, progress, method, low, high, set } = useDesk();
+  const { picture, progress, proofMethod, low, high, set } = useDesk();
   useDesk((desk) => desk.proofChannels);
   const facts = picture?.facts;
   const chosen = proofChannels(project);
@@ -94,7 +94,7 @@ export function ProofPanel({ work, selection }: StageProps) {
         <RunBox work={work} progress={progress} />
       ) : (
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.75 }}>
-        <Choice label="Method" hideLabel value={method} options={[{ value: 'sweep', text: 'Sweep, microphone still' }, { value: 'moving', text: 'Pink noise, microphone moving' }]} onChange={(value) => set({ method: value })} />
+        <Choice label="Method" hideLabel value={proofMethod} options={[{ value: 'sweep', text: 'Sweep, microphone still' }, { value: 'moving', text: 'Pink noise, microphone moving' }]} onChange={(value) => set({ proofMethod: value })} />
         <Button variant="contained" disabled={!chosen.length} onClick={() => recordForStage(work, selection)} data-testid="record-proof">
           {`${unsent ? 'Send and record' : 'Record'} ${all ? 'the whole' : 'these'}`}
         </Button>

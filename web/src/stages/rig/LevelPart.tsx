@@ -8,7 +8,6 @@ import { Choice, NumberField } from '../../frame/Field';
 import { Figure, Row, Section } from '../../frame/Panel';
 import { clock, plain } from '../../format';
 import type { StageProps } from '../props';
-import { AIM } from '../Meters';
 import { useRigChange } from './useRigChange';
 
 export function LevelPart({ work }: StageProps) {
@@ -17,8 +16,7 @@ export function LevelPart({ work }: StageProps) {
   const [channel, setChannel] = useState(project.round.turns[0]?.channel ?? project.layout.drivers[0].id);
   const change = useRigChange(work);
   const listen = () => void begin(() => settled(client.POST('/api/projects/{slug}/level', { params: { path: { slug } }, body: { channel } })));
-  const peak = level?.peak_dbfs ?? 0;
-  const inside = peak >= AIM[0] && peak <= AIM[1];
+  const { level_says: says } = project.rig;
   return (
     <>
       <Row>
@@ -29,9 +27,9 @@ export function LevelPart({ work }: StageProps) {
       <Button variant="contained" disabled={recording} onClick={listen} data-testid="start-level">Listen: quiet, then pink noise</Button>
       {level && (
         <Section title="Found" aside={clock(level.made)}>
-          <Figure name="Peaks at the microphone input" value={`${plain(peak, 0)} dBFS`} tone={inside ? 'good' : 'clay'} />
-          {!inside && <Typography sx={{ fontSize: 12, color: (t) => t.own.clayText }}>{peak < AIM[0] ? 'Below the window: raise the input gain.' : 'Above the window: lower the input gain.'}</Typography>}
-          <Figure name="Noise floor" value={`${plain(level.noise_dbfs, 0)} dBFS`} />
+          <Figure name="Peaks at the microphone input" value={`${plain(level.peak_dbfs, 0)} dBFS`} tone={says ? 'clay' : 'good'} />
+          {says && <Typography sx={{ fontSize: 12, color: (t) => t.own.clayText }}>{`${says.charAt(0).toUpperCase()}${says.slice(1)}.`}</Typography>}
+          <Figure name="Noise floor" value={`${plain(level.noise_dbfs, 0)} dBFS${level.quiet_db_a === null ? '' : ` · ${plain(level.quiet_db_a, 0)} dB A`}`} />
           <Box sx={{ mt: 0.75, fontSize: 12 }} data-testid="octaves">
             {Object.entries(level.over_noise_db).sort((a, b) => Number(a[0]) - Number(b[0])).map(([hertz, over]) => (
               <Box key={hertz} sx={{ display: 'flex', alignItems: 'center', gap: 1, height: 17 }}>

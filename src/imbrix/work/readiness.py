@@ -1,0 +1,126 @@
+"""How ready the rig is: what no longer holds, and the ready line. Derived from what there is; nothing is stored."""
+
+from datetime import datetime
+
+from sqlalchemy import select
+
+from imbrix.core.evidence import Agreement
+from imbrix.core.verdict import gain_changed
+from imbrix.store.models import TakeRow
+from imbrix.work import corrections, rig
+from imbrix.work.desk import Desk
+
+
+def stale(desk: Desk) -> dict[str, str]:
+    """Which parts of the rig no longer hold, and why."""
+    now_set = rig.rig(desk)
+    found: dict[str, str] = {}
+    if now_set.check and (now_set.check.device, now_set.check.rate) != (now_set.device, now_set.rate):
+        found["check"] = "another device or sample rate was chosen since"
+    reference = now_set.reference
+    if reference:
+        if reference.device != now_set.device:
+            found["reference"] = "another device was chosen since"
+        elif reference.input != now_set.microphone_input:
+            found["reference"] = "the microphone was put on another input since"
+        elif reference.correction != now_set.correction:
+            found["reference"] = "another microphone or correction was chosen since"
+        elif _gain_changed_since(desk, reference.made):
+            found["reference"] = "a take since says that a gain was changed"
+    return found
+
+
+def jig_stale(desk: Desk) -> str:
+    """Why the jig's calibration no longer holds; empty where it does, or where there is none."""
+    chosen = rig.rig(desk)
+    done, jig = chosen.jig_done, chosen.jig
+    if done is None:
+        return ""
+    if (done.device, done.rate) != (chosen.device, chosen.rate):
+        return "another device or sample rate was chosen since"
+    if (done.driver_input, done.resistor_input, done.sense_ohm) != (
+        jig.driver_input,
+        jig.resistor_input,
+        jig.sense_ohm,
+    ):
+        return "other inputs or another resistor were chosen since"
+    return ""
+
+
+def _gain_changed_since(desk: Desk, made: str) -> bool:
+    """Whether a take that is not set aside, made since a time, differs from the one before it in level alone."""
+    wanted = select(TakeRow.details).where(TakeRow.created > datetime.fromisoformat(made), TakeRow.discarded.is_(False))
+    with desk.session() as session:
+        found = [details.get("agrees") for details in session.scalars(wanted)]
+    return any(gain_changed(Agreement.model_validate(one)) for one in found if one)
+
+
+def ready_line(desk: Desk) -> list[dict[str, str]]:
+    """What is set, stale or missing, in the order of the work."""
+    now_set = rig.rig(desk)
+    old = stale(desk)
+    wrong = rig.trouble(desk)
+    found = rig.device(desk, now_set.device)
+    correction = None if now_set.correction is None else corrections.correction(desk, now_set.correction)
+
+    def part(key: str, name: str, state: str, says: str) -> dict[str, str]:
+        return {"key": key, "name": name, "state": state, "says": says}
+
+    unanchored = now_set.timing == "marker" and not now_set.anchor
+    takes_say = f"sweep of {now_set.sweep.length / now_set.rate:.1f} s"
+    takes_say += f", {now_set.sweep.repeats} times" if now_set.sweep.repeats > 1 else ""
+    clock = {"loopback": "time by loopback", "marker": f"time by marker of {now_set.anchor}", "none": "no time kept"}
+    jig_old = jig_stale(desk)
+    check, reference, level = now_set.check, now_set.reference, now_set.level
+    bad = [line.what.lower() for line in check.lines if not line.good] if check else []
+    return [
+        part(
+            "device",
+            "Device",
+            "stale" if wrong else "set",
+            wrong or (f"{found['name']}, {now_set.rate / 1000:g} kHz" if found else ""),
+        ),
+        part(
+            "microphone",
+            "Microphone",
+            "set" if correction else "missing",
+            f"{correction.name}, at the {now_set.pointing}" if correction else "no correction: curves show it too",
+        ),
+        part(
+            "check",
+            "Interface",
+            "missing" if not check else "stale" if "check" in old else "set",
+            "not checked yet"
+            if not check
+            else old.get("check")
+            or (f"checked; look at {', '.join(bad)}" if bad else f"checked, latency {check.latency:.0f} samples"),
+        ),
+        part(
+            "level",
+            "Level",
+            "set" if level else "missing",
+            f"peaks at {level.peak_dbfs:.0f} dBFS, quiet at {level.noise_dbfs:.0f}" if level else "not tried yet",
+        ),
+        part(
+            "reference",
+            "Reference level",
+            "missing" if not reference else "stale" if "reference" in old else "set",
+            "not calibrated: dB by the sheet or nominal"
+            if not reference
+            else old.get("reference") or f"0 dBFS is {reference.full_scale_db_spl:.1f} dB SPL, by {reference.how}",
+        ),
+        part(
+            "takes",
+            "Takes",
+            "missing" if unanchored else "set",
+            "a marker needs an anchor driver" if unanchored else f"{takes_say}, {clock[now_set.timing]}",
+        ),
+        part(
+            "jig",
+            "Impedance jig",
+            "missing" if not now_set.jig_done else "stale" if jig_old else "set",
+            "not calibrated: leads are in the curves"
+            if not now_set.jig_done
+            else jig_old or f"calibrated, resistor of {now_set.jig.sense_ohm:g} ohm",
+        ),
+    ]
