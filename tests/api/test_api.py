@@ -52,7 +52,10 @@ def test_the_state_holds_what_the_frame_shows(client: TestClient) -> None:
     assert state["stages"]["drivers"] == "7 of 7"
     assert len(state["grid"]) == 958
     assert state["link"]["limits"]["bands"] == 12
-    assert [one["about"] for one in state["findings"]] == ["midbass-r"]
+    assert [(one["kind"], one["about"]) for one in state["findings"]] == [
+        ("reversed", "midbass-r"),
+        ("impedance", "midbass-r"),
+    ]
 
 
 def test_edits_undo_redo_and_revisions(client: TestClient) -> None:

@@ -22,7 +22,15 @@ def until_done(client: TestClient) -> dict:
 
 def test_the_rig_is_read_changed_and_kept(client: TestClient) -> None:
     shown = client.get("/api/rig").json()
-    assert [one["key"] for one in shown["ready"]] == ["device", "microphone", "check", "level", "reference", "takes"]
+    assert [one["key"] for one in shown["ready"]] == [
+        "device",
+        "microphone",
+        "check",
+        "level",
+        "reference",
+        "takes",
+        "jig",
+    ]
     assert {one["state"] for one in shown["ready"]} == {"set"}
     changed = client.patch("/api/rig", json={"timing": "marker", "input_names": ["Left", "Wire"]}).json()
     assert changed["timing"] == "marker"
@@ -217,3 +225,30 @@ def test_the_live_analyser_runs_is_asked_and_stopped_through_the_routes(client: 
     client.post(f"{BASE}/takes/abort")
     assert until_done(client).stage == "done"
     assert all(client.desk.processor.read(output).channel.muted for output in range(1, 8))
+
+
+def test_impedance_over_http(client: TestClient) -> None:
+    before = client.get(BASE).json()["impedance"]["mid-l"]["take_id"]
+    clipped = {"clips": "driver", "clipped_output": 4}
+    assert client.put("/api/rig/practice", json=clipped).status_code == 200
+    assert client.post(f"{BASE}/impedance", json={"channel": "mid-l"}).status_code == 202
+    client.app.state.recorder.wait()  # type: ignore[attr-defined]
+    now = client.get(BASE).json()["impedance"]["mid-l"]["take_id"]
+    assert now > before
+    text = client.get(f"{BASE}/takes/{now}/impedance.txt")
+    assert text.text.startswith("# Mid L, impedance")
+    form = {"channel": "mid-r", "loading": "mass", "amount": "3"}
+    brought = client.post(f"{BASE}/impedance/upload", data=form, files={"file": ("other.txt", text.content)})
+    assert brought.json()["impedance"]["mid-r"]["loaded_id"] == now + 1
+    bad = client.post(f"{BASE}/impedance/upload", data=form, files={"file": ("bad.txt", b"20 4\n30 x\n")})
+    assert bad.status_code == 422
+    assert "line 2" in bad.json()["detail"]
+    known = {"re_ohm": 3.6, "area_cm2": 53, "least_ohm": 4}
+    assert client.put(f"{BASE}/about/mid-l", json=known).json()["impedance"]["mid-l"]["re_ohm"] == 3.6
+    assert client.put(f"{BASE}/about/mid-l", json={"re_ohm": -1}).status_code == 422
+    assert client.put(f"{BASE}/about/nobody", json=known).status_code == 422
+    assert client.get(f"{BASE}/takes/1/impedance.txt").status_code == 404
+    assert client.post("/api/jig/forget").json()["jig_done"] is None
+    assert client.post("/api/jig/short").status_code == 202
+    client.app.state.recorder.wait()  # type: ignore[attr-defined]
+    assert "joined" in client.app.state.recorder.progress.message  # type: ignore[attr-defined]

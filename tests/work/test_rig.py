@@ -14,7 +14,7 @@ from imbrix.formats.text_curve import BadFileError
 from imbrix.standins.microphones import MEASURING, PLAIN
 from imbrix.standins.practice import Practice
 from imbrix.standins.wren import SLUG
-from imbrix.work import checks, corrections, rig, takes
+from imbrix.work import checks, corrections, readiness, rig, takes
 from imbrix.work.desk import ConflictError, Desk, open_desk
 from imbrix.work.player import Progress, Recorder
 from imbrix.work.recording import start_sweep
@@ -130,7 +130,7 @@ def test_a_vanished_or_reordered_card_is_reported_before_any_take(desk: Desk, ca
     with pytest.raises(ConflictError, match="is not there"):
         start_sweep(Recorder(again), SLUG, ("sub",), "driver")
     assert not again.device.locked()
-    assert rig.ready_line(again)[0]["state"] == "stale"
+    assert readiness.ready_line(again)[0]["state"] == "stale"
 
 
 def test_impossible_choices_are_refused_and_change_nothing(desk: Desk) -> None:
@@ -138,7 +138,7 @@ def test_impossible_choices_are_refused_and_change_nothing(desk: Desk) -> None:
     for values, says in (
         ({"device": "card:None"}, "no device"),
         ({"rate": 50_000}, "does not run at 50000"),
-        ({"microphone_input": 5}, "there is no input 6"),
+        ({"microphone_input": 9}, "there is no input 10"),
         ({"microphone_input": 1}, "cannot be on the same input"),
     ):
         with pytest.raises(ValueError, match=says):
@@ -152,7 +152,7 @@ def test_impossible_choices_are_refused_and_change_nothing(desk: Desk) -> None:
 def test_takes_of_different_rates_live_together_and_agree(demo: Desk, rate: int) -> None:
     first = takes.bare(demo, takes.in_force(demo, SLUG)["mid-l"])
     rig.change(demo, {"rate": rate})
-    assert "check" in rig.stale(demo)
+    assert "check" in readiness.stale(demo)
     progress = wait(demo, start_sweep, SLUG, ("mid-l",), "driver")
     assert progress.stage == "kept"
     one = takes.take(demo, SLUG, progress.take_id)
@@ -194,7 +194,7 @@ def test_exchanged_inputs_are_put_right_by_one_action(demo: Desk) -> None:
     rig.exchange_inputs(demo)
     chosen = rig.rig(demo)
     assert (chosen.microphone_input, chosen.reference_input) == (1, 0)
-    assert chosen.input_names == ("Loopback", "Microphone")
+    assert chosen.input_names[:2] == ("Loopback", "Microphone")
     progress = wait(demo, start_sweep, SLUG, ("mid-l",), "driver")
     assert progress.stage == "kept"
     assert takes.take(demo, SLUG, progress.take_id).details.agrees.shape_db < 0.1
@@ -206,6 +206,11 @@ def test_the_level_test_tells_peak_noise_and_signal_over_noise(demo: Desk) -> No
     assert -30 < level.peak_dbfs < -15
     assert level.noise_dbfs == pytest.approx(-74, abs=1.5)
     assert level.over_noise_db["1000"] > 35 > level.over_noise_db["63"]
+    # A weighting hardly counts the rumble, which most of this quiet is.
+    assert 15 < level.quiet_db_a < 112 + level.noise_dbfs - 5
+    assert checks.level_advice(level.model_copy(update={"peak_dbfs": -18.0})) == ""
+    assert "raise" in checks.level_advice(level.model_copy(update={"peak_dbfs": -40.0}))
+    assert "lower" in checks.level_advice(level.model_copy(update={"peak_dbfs": -3.0}))
 
 
 @pytest.mark.parametrize("level", [94.0, 114.0])
@@ -251,9 +256,9 @@ def test_a_level_meter_gives_the_same_reference(demo: Desk) -> None:
 
 def test_another_microphone_or_input_makes_the_reference_stale(demo: Desk) -> None:
     rig.change(demo, {"pointing": "source"})
-    assert "another microphone or correction" in rig.stale(demo)["reference"]
+    assert "another microphone or correction" in readiness.stale(demo)["reference"]
     rig.change(demo, {"pointing": "ceiling"})
-    assert not rig.stale(demo)
+    assert not readiness.stale(demo)
 
 
 def test_a_sheet_is_read_with_its_sensitivity_and_bad_ones_name_their_line(desk: Desk) -> None:

@@ -1,6 +1,6 @@
 /** What this window shows and is in the middle of; nothing of the project itself. */
 import { create } from 'zustand';
-import type { Below, Edit, Growing, Picture, Progress, RigPart } from './api/types';
+import type { Below, Edit, Growing, Loading, Picture, Progress, RigPart } from './api/types';
 
 export type Mode = 'dark' | 'light';
 
@@ -28,8 +28,9 @@ interface Desk {
   picture: Picture | null;
   growing: Growing | null;
   part: RigPart;
-  tab: 'record' | 'takes' | 'check' | 'files';
-  method: 'sweep' | 'moving';
+  tab: 'record' | 'takes' | 'impedance' | 'check' | 'files';
+  loaded: { loading: Loading; amount: number };
+  proofMethod: 'sweep' | 'moving';
   note: string;
   olderTake: number | null;
   noticed: boolean;
@@ -67,7 +68,8 @@ export const useDesk = create<Desk>((set) => ({
   growing: null,
   part: 'device',
   tab: 'record',
-  method: 'sweep',
+  loaded: { loading: 'as it is', amount: 0 },
+  proofMethod: 'sweep',
   note: '',
   olderTake: null,
   noticed: false,

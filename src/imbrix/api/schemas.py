@@ -6,9 +6,10 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from imbrix.core.edits import Edit
 from imbrix.core.fit import FitLimits
-from imbrix.core.layout import Layout
+from imbrix.core.layout import Kind, Layout, Side
 from imbrix.work.analyser import LiveChoice
-from imbrix.work.rig import MovingChoice, Position, SweepChoice
+from imbrix.work.impedance import LoadingIn
+from imbrix.work.rig import JigChoice, MovingChoice, Position, SweepChoice
 from imbrix.work.signals import SignalChoice
 from imbrix.work.views import View
 
@@ -58,6 +59,7 @@ class RigIn(Request):
     corrections: dict[Literal["source", "ceiling"], int | None] | None = None
     sweep: SweepChoice | None = None
     moving: MovingChoice | None = None
+    jig: JigChoice | None = None
     positions: list[Position] | None = Field(default=None, min_length=1, max_length=40)
     position: str | None = Field(default=None, max_length=40)
 
@@ -98,11 +100,22 @@ class LiveIn(Request):
     choice: LiveChoice = LiveChoice()
 
 
+class ImpedanceIn(Request):
+    channel: str = Field(max_length=40)
+    loaded: LoadingIn = LoadingIn()
+    note: str = Field(default="", max_length=400)
+
+
 class ProjectIn(Request):
     name: str = Field(min_length=1, max_length=80)
-    ready: str | None = Field(default=None, max_length=40)
+    ready: str = Field(max_length=40)
     seat: Literal["left", "right"] = "left"
-    layout: Layout | None = None
+
+
+class DriverIn(Request):
+    layout: Layout
+    kind: Kind
+    side: Side
 
 
 class ReferenceIn(Request):

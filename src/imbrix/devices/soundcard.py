@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from imbrix.core.signal import FloatArray
+from imbrix.core.signal import FloatArray, Samples
 
 BLOCK = 4096
 RATES = (44_100, 48_000, 88_200, 96_000, 176_400, 192_000)
@@ -77,18 +77,21 @@ class SoundCard:
         self.inputs = tuple(f"Input {n + 1}" for n in range(card.inputs))
 
     def play_and_record(
-        self, samples: FloatArray, place: tuple[float, float] = (0.0, 0.0), moving: bool = False
+        self,
+        samples: Samples,
+        place: tuple[float, float] = (0.0, 0.0),
+        moving: bool = False,
+        inputs: tuple[int, ...] = (0, 1),
     ) -> Iterator[FloatArray]:
         """Play (n,) samples on the chosen output and yield recorded blocks (m, inputs); sums to n rows.
 
         Raises DeviceLostError.
         """
-        del place, moving  # where the microphone is, the person sees to
+        del place, moving, inputs  # where the microphone is, the person sees to; all inputs are there anyway
         sound, why = library()
         if sound is None:
             raise DeviceLostError(why)
-        out = np.zeros((samples.size, self.card.outputs), dtype=np.float32)
-        out[:, slice(None) if self.output is None else slice(self.output, self.output + 1)] = samples[:, None]
+        playing = slice(None) if self.output is None else slice(self.output, self.output + 1)
         try:
             with sound.Stream(
                 samplerate=self.rate,
@@ -98,7 +101,9 @@ class SoundCard:
                 dtype="float32",
             ) as stream:
                 for first in range(0, samples.size, BLOCK):
-                    piece = out[first : first + BLOCK]
+                    block = samples[first : first + BLOCK]
+                    piece = np.zeros((block.size, self.card.outputs), dtype=np.float32)
+                    piece[:, playing] = block[:, None]
                     stream.write(piece)
                     heard, overflowed = stream.read(piece.shape[0])
                     if overflowed:

@@ -4,6 +4,7 @@ Everything here turns blocks of samples into blocks of samples, with state, as a
 the prediction: filters are scipy's time-domain ones, paths are impulse responses made of arrivals.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -182,10 +183,11 @@ def _arrive(air: FloatArray, at: float, amount: float) -> None:
 
 
 class CabinStream:
-    """The cabin at work: blocks (n, outputs) of amplifier samples in, blocks (n,) of pascals out.
+    """The cabin at work: blocks (n, outputs) of amplifier samples in, blocks (n, 1 + others) of pascals out.
 
     Each driver's harmonics arise before its linear path; the paths are convolved by overlap-save. A moving
-    microphone travels from stop to stop of its tour; between two of them their sounds are crossfaded.
+    microphone travels from stop to stop of its tour; between two of them their sounds are crossfaded. `others` are
+    further microphones, metres from `place`.
     """
 
     def __init__(
@@ -195,11 +197,14 @@ class CabinStream:
         noise: np.random.Generator | None = None,
         place: Place = MIDDLE,
         moving: bool = False,
+        others: Sequence[Place] = (),
     ) -> None:
         self.cabin = cabin
         self.block = block
         self._noise = noise
         self._places = tour() if moving else [place]
+        self._fixed = len(self._places)
+        self._places += [(place[0] + x, place[1] + y) for x, y in others]
         self._moving = moving
         self._time = 0
         self._size = scipy.fft.next_fast_len(TAPS + block - 1, real=True)
@@ -210,10 +215,11 @@ class CabinStream:
         self._colour_state = np.zeros((1, 2))
 
     def process(self, outputs: FloatArray) -> FloatArray:
-        """One block (n, outputs) with n at most `block`; returns (n,) pascals at the microphone."""
+        """One block (n, outputs) with n at most `block`; returns (n, 1 + others) pascals at the microphones."""
         count = outputs.shape[0]
         stops, weights = self._where(count)
-        totals = {stop: np.zeros(self._size // 2 + 1, dtype=complex) for stop in stops}
+        others = range(self._fixed, len(self._places))
+        totals = {stop: np.zeros(self._size // 2 + 1, dtype=complex) for stop in [*stops, *others]}
         for index, seat in enumerate(self.cabin.seats):
             drive = outputs[:, index]
             past = self._history[index]
@@ -225,13 +231,15 @@ class CabinStream:
             spectrum = scipy.fft.rfft(past, self._size)
             for stop, total in totals.items():
                 total += spectrum * self._path(index, stop)
-        heard = np.zeros(count)
+        heard = np.zeros((count, 1 + len(others)))
         end = self._history.shape[1]
         for stop, weight in zip(stops, weights, strict=True):
-            heard += weight * scipy.fft.irfft(totals[stop], self._size)[end - count : end]
+            heard[:, 0] += weight * scipy.fft.irfft(totals[stop], self._size)[end - count : end]
+        for column, stop in enumerate(others, 1):
+            heard[:, column] = scipy.fft.irfft(totals[stop], self._size)[end - count : end]
         self._time += count
         if self._noise is not None:
-            heard += self._background(count)
+            heard += self._background(count)[:, None]
         return heard
 
     def _path(self, index: int, stop: int) -> np.ndarray:

@@ -1,4 +1,4 @@
-"""A simulated sound card with a measuring microphone and a loopback input.
+"""A simulated sound card: a measuring microphone, a loopback, two more microphones, and an impedance jig.
 
 Behind it hang the processor and the cabin. It plays a block and records a block: its own response, latency,
 gain, 24-bit steps and clipping at full scale are all in the samples, and so is every trouble that is switched on.
@@ -11,9 +11,11 @@ import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
 import soxr
 
-from imbrix.core.signal import FloatArray
+from imbrix.core.impedance import Circuit
+from imbrix.core.signal import FloatArray, Samples
 from imbrix.standins import practice as switches
 from imbrix.standins.cabin import MIDDLE, Cabin, CabinStream, Place
+from imbrix.standins.jig import JigModel, JigStream, Motor
 from imbrix.standins.microphones import FULL_SCALE_DB_SPL, MEASURING, PLAIN, level_meter_db_c
 from imbrix.standins.practice import DeviceLostError, Practice
 from imbrix.standins.processor import StandinProcessor
@@ -21,7 +23,14 @@ from imbrix.standins.processor import StandinProcessor
 BLOCK = 4096
 INNER_RATE = 48_000
 RATES = (44_100, 48_000, 88_200, 96_000, 176_400, 192_000)
+FURTHER: dict[int, Place] = {2: (-0.09, 0.0), 3: (0.09, 0.0)}
+"""Inputs with more microphones, and where these stand from the first, in metres right and forward."""
+JIG_DRIVER, JIG_RESISTOR = 4, 5
+KNOWN_OHM = 10.0
+"""The resistor that comes with the jig for its calibration."""
 _HALF = 24
+LONG_S = 8
+"""Within so many seconds of a long sound what passes has passed."""
 
 
 @dataclass
@@ -40,12 +49,14 @@ class InterfaceModel:
 
 
 class StandinInterface:
-    """Two inputs and one output that feeds the processor; 24 bit. The first input has the microphone in it.
+    """Six inputs and one output that feeds the processor and the jig; 24 bit.
 
+    The first input has the microphone in it, the second the loopback, the third and fourth two more microphones left
+    and right of the first, the fifth the jig's voltage across the driver, the sixth that across its resistor.
     Converters and cabin run at 48 kHz inside; other rates are converted on the way in and out.
     """
 
-    inputs = ("Input 1", "Input 2")
+    inputs = ("Input 1", "Input 2", "Input 3", "Input 4", "Input 5", "Input 6")
 
     def __init__(
         self,
@@ -54,6 +65,7 @@ class StandinInterface:
         model: InterfaceModel | None = None,
         seed: int = 11,
         rate: int = INNER_RATE,
+        motors: tuple[Motor, ...] = (),
     ) -> None:
         if rate not in RATES:
             raise ValueError(f"the stand-in has no sample rate of {rate} Hz; it has {', '.join(map(str, RATES))}")
@@ -61,6 +73,8 @@ class StandinInterface:
         self.processor = processor
         self.model = model or InterfaceModel()
         self.practice = Practice()
+        self.jig = JigModel()
+        self.motors = motors
         self.rate = rate
         self.meter_db_c: float | None = None
         self._random = np.random.default_rng(seed)
@@ -74,31 +88,40 @@ class StandinInterface:
     def _gain_db(self) -> float:
         return self.model.gain_db + (switches.GAIN_CHANGE_DB if self.practice.gain_changed else 0.0)
 
-    def play_and_record(self, samples: FloatArray, place: Place = MIDDLE, moving: bool = False) -> Iterator[FloatArray]:
-        """Play (n,) samples and yield recorded blocks (m, 2) as they come; sums to n rows.
+    def play_and_record(
+        self, samples: Samples, place: Place = MIDDLE, moving: bool = False, inputs: tuple[int, ...] = (0, 1)
+    ) -> Iterator[FloatArray]:
+        """Play (n,) samples and yield recorded blocks (m, 6) as they come; sums to n rows.
 
         What the drivers do at the start of a run starts from rest: the latency is silence. `place` is where the
-        microphone is held, `moving` says that a hand moves it round. Raises DeviceLostError.
+        microphone is held, `moving` says that a hand moves it round. Inputs beyond the second are silent unless they
+        are among `inputs`. Raises DeviceLostError.
         """
         if self.rate == INNER_RATE:
-            yield from self._run(samples, place, moving)
+            yield from self._run(samples, place, moving, inputs)
             return
-        there = soxr.resample(samples, self.rate, INNER_RATE, quality="VHQ")
-        back = soxr.ResampleStream(INNER_RATE, self.rate, 2, dtype="float64", quality="VHQ")
+        there = _Converted(samples, self.rate)
+        back = soxr.ResampleStream(INNER_RATE, self.rate, len(self.inputs), dtype="float64", quality="VHQ")
         left = samples.size
-        for block in self._run(there, place, moving):
+        for block in self._run(there, place, moving, inputs):
             out = back.resample_chunk(np.ascontiguousarray(block))[:left]
             left -= out.shape[0]
             if out.shape[0]:
                 yield np.clip(out, -1.0, 1.0)
-        out = back.resample_chunk(np.zeros((0, 2)), last=True)[:left]
+        out = back.resample_chunk(np.zeros((0, len(self.inputs))), last=True)[:left]
         rest = left - out.shape[0]
-        yield np.clip(np.concatenate((out, np.zeros((rest, 2)))), -1.0, 1.0)
+        yield np.clip(np.concatenate((out, np.zeros((rest, len(self.inputs))))), -1.0, 1.0)
 
-    def _run(self, samples: FloatArray, place: Place, moving: bool) -> Iterator[FloatArray]:
+    def _run(
+        self, samples: "Samples | _Converted", place: Place, moving: bool, inputs: tuple[int, ...]
+    ) -> Iterator[FloatArray]:
         model, practice = self.model, self.practice
         running = self.processor.stream(len(self.cabin.seats))
-        air = CabinStream(self._wired(), BLOCK, self._random, place, moving)
+        more = [n for n in FURTHER if n in inputs]
+        air = CabinStream(self._wired(), BLOCK, self._random, place, moving, [FURTHER[n] for n in more])
+        jig = self._jig_stream() if {JIG_DRIVER, JIG_RESISTOR} & set(inputs) else None
+        beyond = [*more, *([JIG_DRIVER, JIG_RESISTOR] if jig else [])]
+        further = _Inputs(len(beyond), model)
         microphone = MEASURING if practice.microphone == "measuring" else PLAIN
         own = scipy.signal.butter(1, model.high_pass_hz, "highpass", fs=INNER_RATE, output="sos")
         converter = scipy.signal.butter(1, 2.0, "highpass", fs=INNER_RATE, output="sos")
@@ -108,7 +131,7 @@ class StandinInterface:
         drifting = practice.clock_drift
         line = np.zeros((model.latency + (int(self._random.integers(0, 9000)) if drifting else 0), 2))
         full_scale = 10 ** (-(self.full_scale_db_spl - 93.9794) / 20)
-        noises = _Noises(practice, samples.size, self._random)
+        noises = _Noises(practice, min(samples.size, LONG_S * INNER_RATE), self._random)
         clock = _Clock(1 + switches.DRIFT_PPM * 1e-6) if drifting else None
         meter: list[FloatArray] = []
         vanish = min(round(1.5 * INNER_RATE), samples.size // 2) if practice.device_vanishes else samples.size + 1
@@ -121,7 +144,8 @@ class StandinInterface:
                 a, b = (n - 1 for n in switches.EXCHANGED_OUTPUTS)
                 if max(a, b) < outputs.shape[1]:
                     outputs[:, [a, b]] = outputs[:, [b, a]]
-            sound = air.process(outputs) + noises.sound(first, block.size)
+            everywhere = air.process(outputs) + noises.sound(first, block.size)[:, None]
+            sound = everywhere[:, 0]
             meter = [*meter[-11:], sound]
             if first // BLOCK % 6 == 5:
                 self.meter_db_c = level_meter_db_c(np.concatenate(meter), INNER_RATE)
@@ -142,13 +166,38 @@ class StandinInterface:
             if clock:
                 out[:, 0] = clock.resampled(out[:, 0])
             out = out + 10 ** (model.noise_dbfs / 20) * self._random.standard_normal(out.shape)
-            yield np.clip(np.round(out * 2**23) / 2**23, -1.0, 1.0)
+            whole = np.zeros((block.size, len(self.inputs)))
+            whole[:, :2] = out
+            if beyond:
+                volts = jig.process(block) if jig else np.zeros((block.size, 0))
+                rest = np.concatenate((everywhere[:, 1:] * full_scale, volts), axis=1)
+                noise = 10 ** (model.noise_dbfs / 20) * self._random.standard_normal(rest.shape)
+                whole[:, beyond] = further.process(rest) + noise
+            yield np.clip(np.round(whole * 2**23) / 2**23, -1.0, 1.0)
 
     def sounding(self, output: int) -> int:
         """The output (from 1) whose driver an ear would name when `output` plays."""
         if self.practice.wrong_channel and output in switches.EXCHANGED_OUTPUTS:
             return sum(switches.EXCHANGED_OUTPUTS) - output
         return output
+
+    def _jig_stream(self) -> JigStream | None:
+        """The jig with what hangs on its clips; None where its cable is out."""
+        practice = self.practice
+        if practice.jig_unplugged:
+            return None
+        held: dict[str, Circuit | float | None] = {"nothing": None, "joined": 0.0, "resistor": KNOWN_OHM}
+        if practice.clips in held:
+            return JigStream(self.jig, held[practice.clips], BLOCK, INNER_RATE)
+        at = practice.clipped_output - 1
+        if at >= len(self.motors):
+            return JigStream(self.jig, None, BLOCK, INNER_RATE)
+        return JigStream(
+            self.jig,
+            self.motors[at].loaded(practice.loading, practice.loading_amount / 1000),
+            BLOCK,
+            INNER_RATE,
+        )
 
     def _wired(self) -> Cabin:
         """The cabin, one driver's wires exchanged where that is switched on."""
@@ -175,6 +224,47 @@ class StandinInterface:
             peak = np.sqrt(2) * 10 ** ((level - self.full_scale_db_spl) / 20)
             return peak * np.sin(2 * np.pi * 1000 * at) + 0.01 * sound
         return sound
+
+
+class _Inputs:
+    """Further inputs: the same latency and the same converters as the first two."""
+
+    def __init__(self, count: int, model: InterfaceModel) -> None:
+        self._filters = scipy.signal.butter(1, 2.0, "highpass", fs=INNER_RATE, output="sos")
+        self._state = np.zeros((1, 2, count))
+        self._line = np.zeros((model.latency, count))
+
+    def process(self, block: FloatArray) -> FloatArray:
+        """A block (n, inputs) as it is recorded."""
+        self._line = np.concatenate((self._line, block))
+        out, self._line = self._line[: block.shape[0]], self._line[block.shape[0] :]
+        if out.shape[1]:
+            out, self._state = scipy.signal.sosfilt(self._filters, out, axis=0, zi=self._state)
+        return out
+
+
+class _Converted:
+    """Samples at another rate, converted to the inner one as they are asked for, piece after piece in order."""
+
+    def __init__(self, samples: Samples, rate: int) -> None:
+        self.size = round(samples.size * INNER_RATE / rate)
+        self._samples = samples
+        self._stream = soxr.ResampleStream(rate, INNER_RATE, 1, dtype="float64", quality="VHQ")
+        self._taken = 0
+        self._ready = np.zeros(0)
+
+    def __getitem__(self, piece: slice) -> FloatArray:
+        first, last, _ = piece.indices(self.size)
+        while self._ready.size < last - first and self._taken < self._samples.size:
+            block = np.ascontiguousarray(self._samples[self._taken : self._taken + 4 * BLOCK])
+            self._taken += block.size
+            made = self._stream.resample_chunk(block, last=self._taken >= self._samples.size)
+            self._ready = np.concatenate((self._ready, made))
+        out = np.zeros(last - first)
+        got = self._ready[: out.size]
+        out[: got.size] = got
+        self._ready = self._ready[out.size :]
+        return out
 
 
 class _Noises:

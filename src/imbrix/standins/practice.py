@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 
 class DeviceLostError(OSError):
@@ -10,11 +10,19 @@ class DeviceLostError(OSError):
 
 
 class Practice(BaseModel):
-    """What is plugged where, and what is wrong. The switches do to the samples what the trouble does."""
+    """What is plugged where, and what is wrong. The switches do to the samples what the trouble does.
+
+    The jig's `clips` hold nothing, each other, the known resistor or the driver at `clipped_output` (from 1), which may
+    be loaded with `loading_amount` grams on its cone or a box of so many litres.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     plugged: Literal["microphone", "loop", "calibrator-94", "calibrator-114"] = "microphone"
+    clips: Literal["nothing", "joined", "resistor", "driver"] = "nothing"
+    clipped_output: int = Field(default=1, ge=1, le=64)
+    loading: Literal["as it is", "mass", "box", "leaking box"] = "as it is"
+    loading_amount: float = Field(default=10.0, gt=0, le=1000, allow_inf_nan=False)
     microphone: Literal["measuring", "plain"] = "measuring"
     pointing: Literal["source", "ceiling"] = "ceiling"
     microphone_unplugged: bool = False
@@ -29,6 +37,7 @@ class Practice(BaseModel):
     gain_changed: bool = False
     wired_backwards: bool = False
     device_vanishes: bool = False
+    jig_unplugged: bool = False
 
 
 SAYS: dict[str, str] = {
@@ -43,6 +52,7 @@ SAYS: dict[str, str] = {
     "clock_drift": "A USB microphone with a clock of its own (50 ppm fast, no loopback)",
     "gain_changed": "Somebody turned the input gain down by 7 dB",
     "wired_backwards": "Mid L is wired backwards",
+    "jig_unplugged": "The impedance jig's cable is out",
     "device_vanishes": "The sound card is pulled out in the middle of a take",
 }
 """The switches in words."""

@@ -2,8 +2,10 @@
 
 import numpy as np
 
+from imbrix.core.impedance import Circuit
 from imbrix.core.layout import Driver, Kind, Layout, Side
 from imbrix.standins.cabin import Cabin, DriverModel, Mode, PathModel, Seat
+from imbrix.standins.jig import Motor
 
 NAME = "Wren book van"
 SLUG = "wren"
@@ -72,3 +74,15 @@ def cabin(seed: int = 2026) -> Cabin:
         )
         seats.append(Seat(made, PathModel(distance, reflections), backwards, weights))
     return Cabin(tuple(seats), _MODES, celsius=19.0)
+
+
+MOTORS: tuple[Motor, ...] = (
+    Motor(Circuit(3.35, 27.4, 5.1, 41.0, 0.0105, 0.72), 0.128, 0.0530),
+    Motor(Circuit(3.28, 58.0, 3.9, 19.5, 0.0062, 0.71), 0.0174, 0.0138),
+    Motor(Circuit(3.31, 67.8, 2.6, 12.4, 0.0062, 0.71), 0.0172, 0.0138),
+    Motor(Circuit(3.62, 118.0, 4.6, 15.8, 0.0031, 0.70), 0.0046, 0.0053),
+    Motor(Circuit(3.60, 120.5, 4.5, 15.5, 0.0031, 0.70), 0.0045, 0.0053),
+    Motor(Circuit(3.20, 604.0, 1.9, 4.3, 0.00065, 0.74), 0.00031, 0.00066),
+    Motor(Circuit(3.22, 611.0, 1.85, 4.2, 0.00065, 0.74), 0.00031, 0.00066),
+)
+"""What a jig finds at each output of the van; Midbass R sits in a door that is damped differently."""

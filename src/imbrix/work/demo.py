@@ -1,12 +1,15 @@
 """The demonstration project, made once: the Wren book van with a first take of every driver."""
 
+from typing import Literal
+
 from sqlalchemy import select
 
+from imbrix.core.jig import Standard
 from imbrix.standins import wren
 from imbrix.standins.microphones import MEASURING, Pointing
 from imbrix.standins.practice import Practice
 from imbrix.store.models import ProjectRow
-from imbrix.work import checks, corrections, recording, rig, rounds
+from imbrix.work import checks, corrections, impedance, recording, rig, rounds
 from imbrix.work.desk import Desk
 from imbrix.work.player import Recorder
 from imbrix.work.tuning import create_project
@@ -25,6 +28,7 @@ def load_demo(desk: Desk) -> bool:
         recording.start_sweep(recorder, wren.SLUG, (driver.id,), "driver")
         recorder.wait()
     rounds.restart(desk, wren.SLUG)
+    measure_impedance(recorder)
     desk.pace = pace
     return True
 
@@ -47,3 +51,28 @@ def set_up_rig(recorder: Recorder) -> None:
     desk.standin.practice = Practice()
     checks.start_level(recorder, wren.SLUG, "mid-r")
     recorder.wait()
+
+
+CLIPS: dict[Standard, Literal["nothing", "joined", "resistor"]] = {
+    "open": "nothing",
+    "short": "joined",
+    "resistor": "resistor",
+}
+"""What the clips hold for each step of the jig's calibration."""
+
+
+def measure_impedance(recorder: Recorder) -> None:
+    """Calibrate the jig and measure each driver's impedance: as a person would, clip by clip."""
+    desk = recorder.desk
+    jig = rig.rig(desk).jig
+    rig.change(desk, {"jig": jig.model_copy(update={"repeats": 2})})
+    for standard, clips in CLIPS.items():
+        desk.standin.practice = Practice(clips=clips)
+        impedance.start_standard(recorder, standard)
+        recorder.wait()
+    for driver in wren.layout().drivers:
+        desk.standin.practice = Practice(clips="driver", clipped_output=driver.output)
+        impedance.start(recorder, wren.SLUG, driver.id, impedance.LoadingIn())
+        recorder.wait()
+    rig.change(desk, {"jig": jig})
+    desk.standin.practice = Practice()

@@ -1,9 +1,10 @@
 """Playing and recording: the recorder's thread, its progress, meters, stopping, and putting the processor back."""
 
+import errno
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
@@ -12,14 +13,16 @@ import numpy as np
 from imbrix.core.layout import Layout
 from imbrix.core.reading import CLIPPING, UnusableError
 from imbrix.core.register import OutputRegister
-from imbrix.core.signal import FloatArray
+from imbrix.core.signal import FloatArray, Samples
 from imbrix.core.tune import Tune
 from imbrix.work import documents, rig
 from imbrix.work.desk import ConflictError, Desk
 from imbrix.work.link import registers, write_all
 
 Stage = Literal["idle", "countdown", "waiting", "playing", "computing", "kept", "done", "refused", "aborted"]
-Kind = Literal["take", "moving", "live", "check", "level", "calibrate", "signal", "channels", "polarity"]
+Kind = Literal[
+    "take", "moving", "live", "check", "level", "calibrate", "signal", "channels", "polarity", "jig", "impedance"
+]
 RUNNING = ("countdown", "waiting", "playing", "computing")
 HOLD_S = 1.5
 
@@ -116,29 +119,10 @@ class Recorder:
             self.say(stage="aborted", message="Stopped. Nothing of this was kept.")
         except UnusableError as error:
             self.say(stage="refused", message=f"Not kept: {error}.", cause=error.kind)
-        except OSError as error:
-            if _disk_full(error):
-                self.say(
-                    stage="refused",
-                    message="Not kept: the disk is full. Free some room and record again.",
-                    cause="disk",
-                )
-            else:
-                self.say(
-                    stage="refused",
-                    cause="device",
-                    message=f"Not kept: {error}. The take so far was dropped, earlier ones are safe; "
-                    "plug the device in and record again.",
-                )
         except Exception as error:
-            if _disk_full(error):
-                self.say(
-                    stage="refused",
-                    message="Not kept: the disk is full. Free some room and record again.",
-                    cause="disk",
-                )
-            else:
-                self.say(stage="refused", message=f"Not kept: it failed ({error}).", cause="failed")
+            cause, why = _why(error)
+            self.say(stage="refused", message=f"Not kept: {why}", cause=cause)
+            if cause == "failed":
                 raise
         finally:
             self.desk.device.release()
@@ -170,14 +154,15 @@ class Recorder:
 
     def play(
         self,
-        samples: FloatArray,
+        samples: Samples,
         *,
         moving: bool = False,
         changes: dict[int, Callable[[], None]] | None = None,
         on_block: Callable[[FloatArray], bool] | None = None,
         clip: bool = True,
+        inputs: tuple[int, ...] | None = None,
     ) -> FloatArray:
-        """Play (n,) samples and return what was recorded (n, 2): microphone, reference.
+        """Play (n,) samples and return what was recorded: microphone and reference (n, 2), or the `inputs` named.
 
         `changes` are done when playing reaches their sample; `on_block` sees every block and ends the recording by
         returning True. Raises UnusableError on clipping, saying on which input and when, OSError when the device
@@ -187,15 +172,17 @@ class Recorder:
         chosen = rig.rig(desk)
         rate = desk.interface.rate
         waiting = dict(sorted((changes or {}).items()))
-        meters = _Meters(chosen, rate)
+        wanted = (chosen.microphone_input, chosen.reference_input) if inputs is None else inputs
+        used = tuple(one for one in wanted if one is not None)
+        meters = _Meters(chosen, rate, used)
         blocks: list[FloatArray] = []
         begun = time.monotonic()
         count = 0
-        for block in desk.interface.play_and_record(samples, chosen.place, moving):
+        for block in desk.interface.play_and_record(samples, chosen.place, moving, used):
             if self.stopping.is_set():
                 raise Stopped
             meters.take(block, count)
-            both = _two(block, chosen)
+            both = _columns(block, wanted)
             if on_block is None:
                 blocks.append(both)
             count += block.shape[0]
@@ -218,62 +205,76 @@ class Recorder:
                 ahead = count / rate / desk.pace - (time.monotonic() - begun)
                 if ahead > 0 and self.stopping.wait(ahead):
                     raise Stopped
-        return np.concatenate(blocks) if blocks else np.zeros((0, 2))
+        return np.concatenate(blocks) if blocks else np.zeros((0, len(wanted)))
 
 
-def _disk_full(error: BaseException | None) -> bool:
-    text = str(error).lower()
-    return "disk is full" in text or "disk full" in text or getattr(error, "errno", None) == 28
+def _why(error: Exception) -> tuple[str, str]:
+    """The cause of a failure by name, and what to tell of it."""
+    if "disk is full" in str(error).lower() or getattr(error, "errno", None) == errno.ENOSPC:
+        return "disk", "the disk is full. Free some room and record again."
+    if isinstance(error, OSError):
+        return "device", (
+            f"{error}. The take so far was dropped, earlier ones are safe; plug the device in and record again."
+        )
+    return "failed", f"it failed ({error})."
 
 
-def _two(block: FloatArray, chosen: rig.Rig) -> FloatArray:
-    """Microphone and reference out of all inputs; a reference that is not there is silent."""
-    out = np.zeros((block.shape[0], 2))
-    out[:, 0] = block[:, chosen.microphone_input]
-    if chosen.reference_input is not None and chosen.reference_input < block.shape[1]:
-        out[:, 1] = block[:, chosen.reference_input]
+def _columns(block: FloatArray, wanted: tuple[int | None, ...]) -> FloatArray:
+    """The inputs asked for out of all; one that is not there is silent."""
+    out = np.zeros((block.shape[0], len(wanted)))
+    for column, number in enumerate(wanted):
+        if number is not None and number < block.shape[1]:
+            out[:, column] = block[:, number]
     return out
 
 
 class _Meters:
-    """Levels of all inputs with their peaks held for a while."""
+    """Levels of the inputs in use, the measuring one first, with their peaks held for a while."""
 
-    def __init__(self, chosen: rig.Rig, rate: int) -> None:
-        self._chosen = chosen
+    def __init__(self, chosen: rig.Rig, rate: int, used: tuple[int, ...]) -> None:
+        self._names = [chosen.input_names[n] if n < len(chosen.input_names) else f"Input {n + 1}" for n in used]
+        self._used = used
         self._rate = rate
-        self._held: list[tuple[float, int]] = []
+        self._held = [(-120.0, 0)] * len(used)
         self.all: tuple[Meter, ...] = ()
         self.peak = -120.0
         self.clipped: str | None = None
 
     def take(self, block: FloatArray, at: int) -> None:
-        names = self._chosen.input_names
-        tops = np.maximum(np.abs(block).max(axis=0), 1e-6)
-        levels = [round(float(level), 1) for level in 20 * np.log10(tops)]
-        self._held = self._held or [(-120.0, 0)] * len(levels)
+        here = [n for n in self._used if n < block.shape[1]]
+        tops = np.maximum(np.abs(block[:, here]).max(axis=0), 1e-6)
         shown = []
-        for n, level in enumerate(levels):
+        for n, top in enumerate(tops):
+            level = round(float(20 * np.log10(top)), 1)
             held, since = self._held[n]
             if level >= held or at - since > HOLD_S * self._rate:
                 self._held[n] = (level, at)
             most = max(level, self.all[n].most if self.all else -120.0)
-            shown.append(Meter(names[n] if n < len(names) else f"Input {n + 1}", level, self._held[n][0], most))
+            shown.append(Meter(self._names[n], level, self._held[n][0], most))
+            if top >= CLIPPING:
+                self.clipped = f"the input {self._names[n]}"
         self.all = tuple(shown)
-        self.peak = self.all[self._chosen.microphone_input].most
-        watched = (self._chosen.microphone_input, self._chosen.reference_input)
-        for n, top in enumerate(tops):
-            if top >= CLIPPING and n in watched:
-                self.clipped = f"the input {self.all[n].name}"
+        self.peak = self.all[0].most if shown else -120.0
+
+
+def measuring_through(desk: Desk, layout: Layout, tune: Tune) -> AbstractContextManager[None]:
+    """The processor set to a tune for a while; what it held before comes back, after a crash at the next start."""
+    return _held(desk, registers(tune, layout))
+
+
+def silenced(desk: Desk) -> AbstractContextManager[None]:
+    """Every output of the processor mute for a while; what it held before comes back likewise."""
+    outputs = range(1, desk.processor.limits.outputs + 1)
+    return _held(desk, {output: desk.processor.read(output).with_mute(True) for output in outputs})
 
 
 @contextmanager
-def measuring_through(desk: Desk, layout: Layout, tune: Tune) -> Iterator[None]:
-    """The processor set to a tune for a while; what it held before comes back, after a crash at the next start."""
-    before = {driver.output: desk.processor.read(driver.output) for driver in layout.drivers}
+def _held(desk: Desk, wanted: dict[int, OutputRegister]) -> Iterator[None]:
+    before = {output: desk.processor.read(output) for output in wanted}
     kept = {str(output): register.model_dump(mode="json") for output, register in before.items()}
     documents.write(desk, "journal", kept)
     try:
-        write_all(desk, registers(tune, layout))
+        write_all(desk, wanted)
         yield
     finally:
         write_all(desk, before)

@@ -5,14 +5,15 @@ from typing import Protocol
 
 from imbrix.core.limits import Limits
 from imbrix.core.register import OutputRegister
-from imbrix.core.signal import FloatArray
+from imbrix.core.signal import FloatArray, Samples
 
 
 class PlayAndRecord(Protocol):
     """A sound card: play samples, record blocks of (n, inputs).
 
-    `place` is where the microphone is held (metres right and forward of the middle of the head), `moving` whether
-    the person was asked to move it: real devices pay no heed to either. Raises OSError when the device is lost.
+    `place` is where the microphone is held (metres right and forward of the middle of the head), `moving` whether the
+    person was asked to move it, `inputs` those that will be read: real devices pay no heed to any of them. Raises
+    OSError when the device is lost.
     """
 
     rate: int
@@ -21,7 +22,11 @@ class PlayAndRecord(Protocol):
     def inputs(self) -> Sequence[str]: ...
 
     def play_and_record(
-        self, samples: FloatArray, place: tuple[float, float] = ..., moving: bool = ...
+        self,
+        samples: Samples,
+        place: tuple[float, float] = ...,
+        moving: bool = ...,
+        inputs: tuple[int, ...] = ...,
     ) -> Iterator[FloatArray]: ...
 
 

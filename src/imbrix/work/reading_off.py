@@ -12,8 +12,19 @@ from imbrix.work.picture import Curve, Picture
 from imbrix.work.prediction import Scene
 
 
-def add(desk: Desk, now: Scene, picture: Picture, selection: str, low_hz: float | None, high_hz: float | None) -> None:
-    """What a person reads off the named curves: figures of a span, and the places of peaks and dips."""
+def add(
+    desk: Desk,
+    now: Scene,
+    picture: Picture,
+    selection: str,
+    low_hz: float | None,
+    high_hz: float | None,
+    levels: bool = True,
+) -> None:
+    """What a person reads off the named curves: figures of a span, and the places of peaks and dips.
+
+    `levels` says that they are in dB, so that a span has an energy.
+    """
     named = [one for one in picture.curves if one.pane == "main" and one.label and one.values.size == desk.grid.size]
     if low_hz is not None and high_hz is not None:
         low, high = sorted((low_hz, high_hz))
@@ -21,7 +32,7 @@ def add(desk: Desk, now: Scene, picture: Picture, selection: str, low_hz: float 
         for one in named:
             found = deviation(one.values, np.zeros(desk.grid.size), desk.grid, low, high)
             if found is not None:
-                rows.append(_figures(one.label, one.values, found, desk.grid, low, high))
+                rows.append(_figures(one.label, one.values, found, desk.grid, low, high, levels))
         pair = _two_sides(now, selection, named)
         if pair:
             apart = pair[0].values - pair[1].values
@@ -39,8 +50,12 @@ def add(desk: Desk, now: Scene, picture: Picture, selection: str, low_hz: float 
         }
 
 
-def _figures(label: str, values: FloatArray, found: Any, grid: FloatArray, low: float, high: float) -> dict[str, Any]:
+def _figures(
+    label: str, values: FloatArray, found: Any, grid: FloatArray, low: float, high: float, levels: bool
+) -> dict[str, Any]:
     """Mean and plus/minus of a curve over a span, and its energy: the level of the span as a whole in pink noise."""
+    if not levels:
+        return {"label": label, "mean": found.mean, "plus_minus": found.plus_minus}
     inside = (grid >= low) & (grid <= high) & np.isfinite(values)
     energy = power_decibels(np.array([np.mean(10 ** (values[inside] / 10)) * max(np.log2(high / low), 1e-3)]))[0]
     return {"label": label, "mean": found.mean, "plus_minus": found.plus_minus, "energy_db": float(energy)}

@@ -16,6 +16,7 @@ from imbrix.core.signal import ComplexArray
 from imbrix.core.sweep import SweepSettings
 from imbrix.devices import soundcard
 from imbrix.standins.interface import RATES, StandinInterface
+from imbrix.standins.practice import Practice
 from imbrix.work import corrections, documents
 from imbrix.work.desk import NOMINAL_FULL_SCALE, ConflictError, Desk
 
@@ -52,6 +53,29 @@ class MovingChoice(Value):
     level_db: float = Field(default=-24.0, ge=-80, le=0, allow_inf_nan=False)
 
 
+class JigChoice(Value):
+    """How impedance is measured: which inputs, which resistors, stepped or swept, how often, how loud."""
+
+    driver_input: int = Field(default=4, ge=0, le=255)
+    resistor_input: int = Field(default=5, ge=0, le=255)
+    sense_ohm: float = Field(default=10.0, gt=0.01, le=10_000, allow_inf_nan=False)
+    known_ohm: float = Field(default=10.0, gt=0.01, le=10_000, allow_inf_nan=False)
+    method: Literal["sweep", "stepped"] = "sweep"
+    repeats: int = Field(default=3, ge=1, le=16)
+    level_db: float = Field(default=-24.0, ge=-80, le=0, allow_inf_nan=False)
+
+
+class JigDone(Value):
+    """When the jig was calibrated, and under which conditions; its coefficients are kept beside it."""
+
+    made: str
+    device: str
+    rate: int
+    driver_input: int
+    resistor_input: int
+    sense_ohm: float
+
+
 class CheckDone(Value):
     """What the interface check found; its curves are kept beside it."""
 
@@ -64,12 +88,14 @@ class CheckDone(Value):
 
 
 class LevelDone(Value):
-    """What the level test found: peak and noise of the microphone input, signal over noise by octave."""
+    """What the level test found: peak and noise of the microphone input, signal over noise by octave, and how loud
+    the quiet is in dB SPL, A-weighted."""
 
     made: str
     peak_dbfs: float
     noise_dbfs: float
     over_noise_db: dict[str, float]
+    quiet_db_a: float | None = None
 
 
 class ReferenceDone(Value):
@@ -92,10 +118,17 @@ class Rig(Value):
 
     device: str = STANDIN
     rate: int = 48_000
-    known_inputs: int = 2
+    known_inputs: int = len(StandinInterface.inputs)
     microphone_input: int = 0
     reference_input: int | None = 1
-    input_names: tuple[str, ...] = ("Microphone", "Loopback")
+    input_names: tuple[str, ...] = (
+        "Microphone",
+        "Loopback",
+        "Left of it",
+        "Right of it",
+        "Jig, driver",
+        "Jig, resistor",
+    )
     output: int | None = None
     output_names: tuple[str, ...] = ("To the processor",)
     timing: Literal["loopback", "marker", "none"] = "loopback"
@@ -104,6 +137,8 @@ class Rig(Value):
     corrections: dict[Pointing, int | None] = Field(default_factory=_none_chosen)
     sweep: SweepChoice = SweepChoice()
     moving: MovingChoice = MovingChoice()
+    jig: JigChoice = JigChoice()
+    jig_done: JigDone | None = None
     positions: tuple[Position, ...] = (
         Position(name="Middle of the head", x_cm=0, y_cm=0),
         Position(name="Left ear", x_cm=-9, y_cm=0),
@@ -114,7 +149,6 @@ class Rig(Value):
     check: CheckDone | None = None
     level: LevelDone | None = None
     reference: ReferenceDone | None = None
-    gain_suspect: str = ""
 
     @property
     def correction(self) -> int | None:
@@ -149,8 +183,14 @@ def rig(desk: Desk) -> Rig:
     """The rig as it was last set."""
     if desk.rig_kept is None:
         found = documents.read(desk, "rig")
-        desk.rig_kept = Rig.model_validate(found) if found else Rig()
-    return desk.rig_kept  # type: ignore[return-value]
+        kept_before = Rig.model_validate(found) if found else Rig()
+        if kept_before.device == STANDIN and kept_before.known_inputs < len(StandinInterface.inputs):
+            names = standard_names(STANDIN, len(StandinInterface.inputs))
+            names = kept_before.input_names + names[len(kept_before.input_names) :]
+            kept_before = kept_before.model_copy(update={"known_inputs": len(names), "input_names": names})
+        desk.rig_kept = kept_before
+    kept: Rig = desk.rig_kept
+    return kept
 
 
 def keep(desk: Desk, wanted: Rig) -> Rig:
@@ -172,12 +212,21 @@ def change(desk: Desk, values: dict[str, Any]) -> Rig:
         finally:
             desk.device.release()
     _ = after.sweep_settings, after.moving_settings  # raise ValueError where they do not fit the rate
+    if after.jig.driver_input == after.jig.resistor_input:
+        raise ValueError("the jig's two voltages cannot be on the same input")
     for wanted in after.corrections.values():
         if wanted is not None:
             corrections.correction(desk, wanted)
     if after.position not in {one.name for one in after.positions}:
         after = after.model_copy(update={"position": after.positions[0].name}) if after.positions else after
     return keep(desk, after)
+
+
+def standard_names(device_id: str, inputs: int) -> tuple[str, ...]:
+    """What the inputs of a device are called until a person names them."""
+    known = ("Microphone", "Loopback", "Left of it", "Right of it", "Jig, driver", "Jig, resistor")
+    first = known if device_id == STANDIN else known[:2]
+    return tuple([*first, *[f"Input {n + 1}" for n in range(len(first), inputs)]][:inputs])
 
 
 def _with_device(desk: Desk, before: Rig, after: Rig, named: bool) -> Rig:
@@ -188,7 +237,7 @@ def _with_device(desk: Desk, before: Rig, after: Rig, named: bool) -> Rig:
         raise ValueError(f"{found['name']} does not run at {after.rate} Hz")
     inputs = found["inputs"]
     if after.device != before.device:
-        names = tuple(["Microphone", "Loopback", *[f"Input {n + 1}" for n in range(2, inputs)]][:inputs])
+        names = standard_names(after.device, inputs)
         after = after.model_copy(
             update={
                 "known_inputs": inputs,
@@ -224,7 +273,13 @@ def devices(desk: Desk) -> tuple[list[dict[str, Any]], str]:
         desk.cards = soundcard.cards()
     cards, why = desk.cards
     listed = [
-        {"id": STANDIN, "name": "Stand-in (simulated van)", "inputs": 2, "outputs": 1, "rates": list(RATES)},
+        {
+            "id": STANDIN,
+            "name": "Stand-in (simulated van)",
+            "inputs": len(StandinInterface.inputs),
+            "outputs": 1,
+            "rates": list(RATES),
+        },
         {"id": FILE, "name": "Files: play and record elsewhere", "inputs": 2, "outputs": 1, "rates": list(RATES)},
         *[
             {
@@ -254,7 +309,7 @@ def trouble(desk: Desk, again: bool = False) -> str:
     if found is None:
         name = chosen.device.removeprefix("card:")
         return f"{name}, the device chosen before, is not there: plug it in, or choose another"
-    if found["inputs"] != chosen.known_inputs:
+    if chosen.device.startswith("card:") and found["inputs"] != chosen.known_inputs:
         return (
             f"{found['name']} had {chosen.known_inputs} inputs and now has {found['inputs']}: "
             "look at which input is which and choose them again"
@@ -270,6 +325,20 @@ def open_interface(desk: Desk) -> None:
     found = device(desk, chosen.device)
     if found is not None and not trouble(desk):
         desk.interface = _opened(desk, chosen, found)
+
+
+def look_again(desk: Desk) -> None:
+    """Look for devices anew, and open the one that was chosen where it is there again."""
+    desk.cards = None
+    open_interface(desk)
+
+
+def practise(desk: Desk, wanted: Practice) -> None:
+    """Set the stand-in's plugs and troubles. Raises ConflictError where another device is in use."""
+    simulated = standin(desk)
+    if simulated is None:
+        raise ConflictError("the practice switches belong to the stand-in: choose it under Device")
+    simulated.practice = wanted
 
 
 def exchange_inputs(desk: Desk) -> Rig:
@@ -315,87 +384,6 @@ def check_curve(desk: Desk, made: str, against_reference: bool) -> ComplexArray 
         known = desk.checks[made] = documents.read(desk, f"check:{made}") or {}
     pair = known.get("reference" if against_reference else "own")
     return None if pair is None else np.array(pair[0]) + 1j * np.array(pair[1])
-
-
-def stale(desk: Desk) -> dict[str, str]:
-    """Which parts of the rig no longer hold, and why."""
-    now_set = rig(desk)
-    found: dict[str, str] = {}
-    if now_set.check and (now_set.check.device, now_set.check.rate) != (now_set.device, now_set.rate):
-        found["check"] = "another device or sample rate was chosen since"
-    reference = now_set.reference
-    if reference:
-        if reference.device != now_set.device:
-            found["reference"] = "another device was chosen since"
-        elif reference.input != now_set.microphone_input:
-            found["reference"] = "the microphone was put on another input since"
-        elif reference.correction != now_set.correction:
-            found["reference"] = "another microphone or correction was chosen since"
-        elif now_set.gain_suspect:
-            found["reference"] = now_set.gain_suspect
-    return found
-
-
-def ready_line(desk: Desk) -> list[dict[str, str]]:
-    """What is set, stale or missing, in the order of the work."""
-    now_set = rig(desk)
-    old = stale(desk)
-    wrong = trouble(desk)
-    found = device(desk, now_set.device)
-    correction = None if now_set.correction is None else corrections.correction(desk, now_set.correction)
-
-    def part(key: str, name: str, state: str, says: str) -> dict[str, str]:
-        return {"key": key, "name": name, "state": state, "says": says}
-
-    unanchored = now_set.timing == "marker" and not now_set.anchor
-    takes_say = f"sweep of {now_set.sweep.length / now_set.rate:.1f} s"
-    takes_say += f", {now_set.sweep.repeats} times" if now_set.sweep.repeats > 1 else ""
-    clock = {"loopback": "time by loopback", "marker": f"time by marker of {now_set.anchor}", "none": "no time kept"}
-    check, reference, level = now_set.check, now_set.reference, now_set.level
-    bad = [line.what.lower() for line in check.lines if not line.good] if check else []
-    return [
-        part(
-            "device",
-            "Device",
-            "stale" if wrong else "set",
-            wrong or (f"{found['name']}, {now_set.rate / 1000:g} kHz" if found else ""),
-        ),
-        part(
-            "microphone",
-            "Microphone",
-            "set" if correction else "missing",
-            f"{correction.name}, at the {now_set.pointing}" if correction else "no correction: curves show it too",
-        ),
-        part(
-            "check",
-            "Interface",
-            "missing" if not check else "stale" if "check" in old else "set",
-            "not checked yet"
-            if not check
-            else old.get("check")
-            or (f"checked; look at {', '.join(bad)}" if bad else f"checked, latency {check.latency:.0f} samples"),
-        ),
-        part(
-            "level",
-            "Level",
-            "set" if level else "missing",
-            f"peaks at {level.peak_dbfs:.0f} dBFS, quiet at {level.noise_dbfs:.0f}" if level else "not tried yet",
-        ),
-        part(
-            "reference",
-            "Reference level",
-            "missing" if not reference else "stale" if "reference" in old else "set",
-            "not calibrated: dB by the sheet or nominal"
-            if not reference
-            else old.get("reference") or f"0 dBFS is {reference.full_scale_db_spl:.1f} dB SPL, by {reference.how}",
-        ),
-        part(
-            "takes",
-            "Takes",
-            "missing" if unanchored else "set",
-            "a marker needs an anchor driver" if unanchored else f"{takes_say}, {clock[now_set.timing]}",
-        ),
-    ]
 
 
 def standin(desk: Desk) -> StandinInterface | None:

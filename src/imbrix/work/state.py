@@ -13,7 +13,7 @@ from imbrix.core.signal import power_decibels
 from imbrix.core.smoothing import smooth_power
 from imbrix.core.tune import Tune, guard
 from imbrix.standins.practice import SAYS
-from imbrix.work import corrections, references, rig, rounds
+from imbrix.work import checks, corrections, impedance, ohms, readiness, references, rig, rounds
 from imbrix.work.desk import Desk, project_row
 from imbrix.work.link import read_back, unsent
 from imbrix.work.prediction import Scene, scene
@@ -34,7 +34,8 @@ def project_state(desk: Desk, slug: str) -> dict[str, Any]:
         name = project_row(session, slug).name
     held = read_back(desk, layout, now.tune)
     differs = unsent(desk, slug)
-    said = troubles_of(desk, slug)
+    said = troubles_of(desk, slug, all_takes)
+    line = readiness.ready_line(desk)
     return {
         "slug": slug,
         "name": name,
@@ -54,7 +55,7 @@ def project_state(desk: Desk, slug: str) -> dict[str, Any]:
         "guarded": [d.id for d in layout.drivers if d.fragile and now.tune.channels[d.id].high_pass == guard(d)],
         "drivers": {one.channels[0]: _driver(desk, one, at) for one in at.takes.values()},
         "takes": [_take(one, said.get(one.id)) for one in all_takes],
-        "rig": rig_state(desk),
+        "rig": rig_state(desk, line),
         "round": rounds.current(desk, slug).model_dump(mode="json"),
         "references": [
             {"id": one.id, "name": one.name, "shown": one.shown, "shift_db": one.shift_db}
@@ -62,7 +63,11 @@ def project_state(desk: Desk, slug: str) -> dict[str, Any]:
         ],
         "remarks": [one.model_dump() for one in remarks(layout, desk.processor.limits.outputs)],
         "notice": desk.notice,
-        "findings": [one.model_dump(mode="json") for one in findings(desk, at, now.tune)],
+        "findings": [
+            one.model_dump(mode="json")
+            for one in [*findings(desk, at, now.tune, line), *ohms.findings(desk, slug, layout, all_takes)]
+        ],
+        "impedance": _impedance(desk, slug, all_takes),
         "targets": [{"key": key, "name": curve.name} for key, curve in targets(desk, slug).items()],
         "link": {
             "unsent": [change.model_dump() for change in differs],
@@ -75,18 +80,20 @@ def project_state(desk: Desk, slug: str) -> dict[str, Any]:
             },
             "limits": desk.processor.limits.model_dump(mode="json"),
         },
-        "stages": _stages(desk, slug, at, now.tune, all_takes, len(differs)),
+        "stages": _stages(desk, slug, at, now.tune, all_takes, len(differs), line),
     }
 
 
-def rig_state(desk: Desk) -> dict[str, Any]:
+def rig_state(desk: Desk, line: list[dict[str, str]] | None = None) -> dict[str, Any]:
     """The rig with its ready line, the devices there are, and the microphone corrections."""
     chosen = rig.rig(desk)
     listed, why = rig.devices(desk)
     simulated = rig.standin(desk)
     return {
         **chosen.model_dump(mode="json"),
-        "ready": rig.ready_line(desk),
+        "ready": readiness.ready_line(desk) if line is None else line,
+        "aim_dbfs": checks.AIM_DBFS,
+        "level_says": checks.level_advice(chosen.level),
         "devices": listed,
         "no_cards": why,
         "correction_list": [
@@ -102,6 +109,8 @@ def rig_state(desk: Desk) -> dict[str, Any]:
         "practice": simulated.practice.model_dump() if simulated else None,
         "switches": SAYS,
         "full_scale_db_spl": rig.full_scale(desk),
+        "jig_steps": impedance.steps_done(desk),
+        "jig_stale": readiness.jig_stale(desk),
     }
 
 
@@ -127,6 +136,23 @@ def _take(one: Take, said: list[dict[str, str]] | None) -> dict[str, Any]:
         "judged": evidence is not None,
         "evidence": evidence.model_dump(mode="json") if evidence else None,
         "agrees": one.details.agrees.model_dump(mode="json") if one.details.agrees else None,
+        "loading": one.details.loading,
+        "amount": one.details.amount,
+    }
+
+
+def _impedance(desk: Desk, slug: str, all_takes: list[Take]) -> dict[str, Any]:
+    """By driver: the impedance take that counts, and what is known of the driver."""
+    known = impedance.here(desk, slug, all_takes)
+    what = impedance.about(desk, slug)
+    none = impedance.Here(None, None)
+    return {
+        name: {
+            "take_id": one.free.id if one.free else None,
+            "loaded_id": one.loaded.id if one.loaded else None,
+            **what[name].model_dump(),
+        }
+        for name, one in ((name, known.get(name, none)) for name in what)
     }
 
 
@@ -149,16 +175,16 @@ def _driver(desk: Desk, one: Take, at: Scene) -> dict[str, Any]:
     }
 
 
-def findings(desk: Desk, at: Scene, tune: Tune) -> list[Finding]:
+def findings(desk: Desk, at: Scene, tune: Tune, line: list[dict[str, str]]) -> list[Finding]:
     """What Imbrix notices about the takes in force and the tune."""
     rows = {name: bare(desk, one) for name, one in at.takes.items() if one.timed}
     clean = {name: np.nan_to_num(row) for name, row in rows.items()}
     bands = {name: band(desk, at.takes[name]) for name in rows}
     polarity = {name: reading(desk, at.takes[name]).polarity for name in rows}
-    names = {part["key"]: part["name"] for part in rig.ready_line(desk)}
     stale = [
-        Finding(kind="rig", about="", says=f"{names[key]} no longer holds", evidence=why)
-        for key, why in rig.stale(desk).items()
+        Finding(kind="rig", about="", says=f"{part['name']} no longer holds", evidence=part["says"])
+        for part in line
+        if part["state"] == "stale"
     ]
     return [*stale, *reversed_drivers(at.layout, tune, clean, bands, polarity, desk.grid), *boosts(at.layout, tune)]
 
@@ -177,7 +203,15 @@ def revision_list(desk: Desk, slug: str) -> list[dict[str, Any]]:
     ]
 
 
-def _stages(desk: Desk, slug: str, at: Scene, tune: Tune, all_takes: list[Take], differs: int) -> dict[str, str]:
+def _stages(
+    desk: Desk,
+    slug: str,
+    at: Scene,
+    tune: Tune,
+    all_takes: list[Take],
+    differs: int,
+    line: list[dict[str, str]],
+) -> dict[str, str]:
     """A word of state for each stage."""
     losses = []
     for seam in at.layout.seams():
@@ -187,7 +221,6 @@ def _stages(desk: Desk, slug: str, at: Scene, tune: Tune, all_takes: list[Take],
             losses.append(found.mean)
     corrected = sum(bool(channel.bands) for channel in tune.channels.values())
     total = len(at.layout.drivers)
-    line = rig.ready_line(desk)
     wrong = [one["name"] for one in line if one["state"] == "stale"]
     good = sum(one["state"] == "set" for one in line)
     return {

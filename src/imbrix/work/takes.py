@@ -9,6 +9,7 @@ import scipy.fft
 from sqlalchemy import select
 
 from imbrix.core.evidence import Agreement, Evidence
+from imbrix.core.impedance import Loading
 from imbrix.core.layout import Value
 from imbrix.core.marker import Marker
 from imbrix.core.measures import usable_band, without_filters
@@ -22,6 +23,7 @@ from imbrix.core.recording import read_schedule
 from imbrix.core.response import arrival
 from imbrix.core.schedule import Schedule
 from imbrix.core.signal import ComplexArray, FloatArray, Impulse, ratio
+from imbrix.core.stepped import Steps
 from imbrix.core.sweep import SweepSettings, deconvolve
 from imbrix.core.tune import Tune
 from imbrix.store.arrays import pack, unpack
@@ -30,8 +32,8 @@ from imbrix.work import corrections, rig
 from imbrix.work.desk import NOMINAL_FULL_SCALE, Desk, NotHereError, project_row
 from imbrix.work.tuning import head
 
-Method = Literal["sweep", "moving", "file", "impulse", "text"]
-Purpose = Literal["driver", "proof"]
+Method = Literal["sweep", "moving", "file", "impulse", "text", "stepped"]
+Purpose = Literal["driver", "proof", "impedance"]
 TAKE_COLUMNS = (
     TakeRow.id,
     TakeRow.project_id,
@@ -47,6 +49,18 @@ TAKE_COLUMNS = (
     TakeRow.created,
 )
 """All of a take but its arrays and the tune it went through, which are read when asked for."""
+
+
+class CircuitFound(Value):
+    """The circuit that an impedance take shows when its Re is extrapolated, and what it leaves unexplained."""
+
+    re: float
+    fs: float
+    qms: float
+    res: float
+    coil: float
+    exponent: float
+    misfit: float
 
 
 class Details(Value):
@@ -73,6 +87,13 @@ class Details(Value):
     change_db: float | None = None
     evidence: Evidence | None = None
     agrees: Agreement | None = None
+    jig: str | None = None
+    sense_ohm: float = 10.0
+    steps: Steps | None = None
+    loading: Loading = "as it is"
+    amount: float = 0.0
+    circuit: CircuitFound | None = None
+    least: tuple[float, float] | None = None
 
     def schedule(self, rate: int) -> Schedule:
         """The schedule that was played."""
@@ -311,11 +332,14 @@ def bare(desk: Desk, one: Take) -> ComplexArray:
     """The take (n,) with the processor's filters divided out; NaN where it shows nothing."""
     known = desk.bare.get(one.id)
     if known is None:
-        tune = through(desk, one)
-        channel = tune.channels[one.channels[0]]
-        known = without_filters(reading(desk, one).response, desk.predictor.channel(channel, tune.common))
-        desk.bare[one.id] = known
+        known = desk.bare[one.id] = without_filters(reading(desk, one).response, filters(desk, one))
     return known
+
+
+def filters(desk: Desk, one: Take) -> ComplexArray:
+    """The response (n,) of the processor's channel that a driver's take went through."""
+    tune = through(desk, one)
+    return desk.predictor.channel(tune.channels[one.channels[0]], tune.common)
 
 
 @dataclass(frozen=True)

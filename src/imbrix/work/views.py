@@ -15,9 +15,9 @@ from imbrix.core.seam import SeamProblem, loss, sensible_delays
 from imbrix.core.signal import ComplexArray, FloatArray, decibels, power_decibels
 from imbrix.core.smoothing import smooth, smooth_db, smooth_power
 from imbrix.core.tune import Channel, Tune
-from imbrix.work import closer, corrections, reading_off, references, rig
+from imbrix.work import closer, corrections, ohms, reading_off, references, rig
 from imbrix.work.closer import Below
-from imbrix.work.desk import Desk
+from imbrix.work.desk import Desk, NotHereError
 from imbrix.work.link import read_back
 from imbrix.work.picture import Picture
 from imbrix.work.prediction import Scene, acoustic_target, predicted, scene, summed
@@ -68,11 +68,12 @@ def draw(desk: Desk, slug: str, view: View, tune: Tune) -> Picture:
         whole = summed(now, predicted(desk, now, old.tune), old.tune, among)
         label = f"revision {old.number}"
         picture.add("compare", _level(desk, whole, view), "compare", label=label)
-    if view.stage not in ("rig", "handover"):
+    if view.stage not in ("rig", "handover") and view.part != "impedance":
         for one in references.references(desk, slug):
             if one.shown:
                 picture.add(f"reference-{one.id}", references.on_grid(one), "reference", label=one.name)
-    reading_off.add(desk, now, picture, view.selection, view.span_low_hz, view.span_high_hz)
+    levels = view.part != "impedance"
+    reading_off.add(desk, now, picture, view.selection, view.span_low_hz, view.span_high_hz, levels)
     return picture
 
 
@@ -122,11 +123,14 @@ def _among(now: Scene, view: View) -> set[str] | None:
 
 
 def _drivers(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
+    if view.part == "impedance":
+        ohms.draw(desk, slug, picture, view.selection, view.take, tune)
+        return
     for row, name in enumerate(now.ids):
         values = _shown(desk, now, row, now.rows[row], view)
         role = "bold" if name == view.selection else "plain"
         picture.add(f"bare-{name}", values, role, label=now.layout.driver(name).name, channel=name)
-    closer.add(desk, slug, picture, now, view.selection, view.below, view.smoothing, view.gate_ms)
+    closer.add(desk, picture, now, view.selection, view.below, view.smoothing, view.gate_ms)
     if view.gate_ms and view.selection in now.takes:
         through_gate = closer.gated_bare(desk, now.takes[view.selection], view.gate_ms)
         if through_gate is not None:
@@ -390,3 +394,11 @@ def _handover(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture
         has = decibels(desk.predictor.channel(held.channels[driver.id], held.common))
         if not np.allclose(has, wanted, atol=0.01):
             picture.add(f"held-{driver.id}", has, "faint", channel=driver.id)
+
+
+def curve_of(desk: Desk, slug: str, view: View, curve_id: str, tune: Tune) -> FloatArray:
+    """One curve (n,) of a view by its id. Raises NotHereError."""
+    for one in draw(desk, slug, view, tune).curves:
+        if one.id == curve_id:
+            return one.values
+    raise NotHereError(f"there is no curve {curve_id!r} in this view")

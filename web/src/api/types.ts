@@ -34,32 +34,41 @@ export interface Evidence {
 }
 export interface Agreement { level_db: number; shape_db: number; later_us: number | null; turned: boolean }
 export interface Take {
-  id: number; channels: string[]; purpose: 'driver' | 'proof'; method: string; timed: boolean;
+  id: number; channels: string[]; purpose: 'driver' | 'proof' | 'impedance'; loading: Loading; amount: number; method: string; timed: boolean;
   note: string; discarded: boolean; made: string; revision_id: number; clock: string; rate: number;
   correction: number | null; position: string; repeats: number; averages: number;
   troubles: TroubleSaid[]; judged: boolean; evidence: Evidence | null; agrees: Agreement | null;
 }
 export interface Position { name: string; x_cm: number; y_cm: number }
 export interface Line { what: string; found: string; good: boolean; tries: string }
-export type RigPart = 'device' | 'microphone' | 'check' | 'level' | 'reference' | 'takes';
+export type RigPart = 'device' | 'microphone' | 'check' | 'level' | 'reference' | 'takes' | 'jig';
 export interface Rig {
   device: string; rate: number; known_inputs: number; microphone_input: number; reference_input: number | null;
   input_names: string[]; output: number | null; output_names: string[]; timing: 'loopback' | 'marker' | 'none'; anchor: string; pointing: 'source' | 'ceiling';
   corrections: Record<'source' | 'ceiling', number | null>;
   sweep: { low_hz: number; high_hz: number; length: number; level_db: number; repeats: number; countdown_s: number };
   moving: { size: number; window: string; overlap: number; averages: number; level_db: number };
+  jig: { driver_input: number; resistor_input: number; sense_ohm: number; known_ohm: number; method: 'sweep' | 'stepped'; repeats: number; level_db: number };
+  jig_done: { made: string } | null; jig_steps: Standard[]; jig_stale: string;
   positions: Position[]; position: string;
   check: { made: string; device: string; rate: number; lines: Line[]; latency: number; noise_dbfs: number } | null;
-  level: { made: string; peak_dbfs: number; noise_dbfs: number; over_noise_db: Record<string, number> } | null;
+  level: { made: string; peak_dbfs: number; noise_dbfs: number; over_noise_db: Record<string, number>; quiet_db_a: number | null } | null;
+  aim_dbfs: [number, number]; level_says: string;
   reference: { made: string; full_scale_db_spl: number; how: string } | null;
   ready: { key: RigPart; name: string; state: 'set' | 'stale' | 'missing'; says: string }[];
   devices: { id: string; name: string; inputs: number; outputs: number; rates: number[] }[]; no_cards: string;
   correction_list: { id: number; name: string; pointing: string; origin: string; sensitivity: string }[];
   practice: Practice | null; switches: Record<string, string>; full_scale_db_spl: number;
 }
+export type Standard = 'open' | 'short' | 'resistor';
+export type Loading = 'as it is' | 'mass' | 'box';
+/** What is known of a driver, and which of its impedance takes count. */
+export interface About { take_id: number | null; loaded_id: number | null; re_ohm: number | null; area_cm2: number | null; least_ohm: number }
+export interface Parameter { key: string; name: string; unit: string; value: number; half: number | null; digits: number }
 export interface Practice {
+  clips: 'nothing' | 'joined' | 'resistor' | 'driver'; clipped_output: number; loading: 'as it is' | 'mass' | 'box' | 'leaking box'; loading_amount: number;
   plugged: 'microphone' | 'loop' | 'calibrator-94' | 'calibrator-114'; microphone: 'measuring' | 'plain'; pointing: 'source' | 'ceiling';
-  [name: string]: string | boolean;
+  [name: string]: string | boolean | number;
 }
 export interface Turn { channel: string; state: 'waiting' | 'done' | 'skipped'; take_id: number | null }
 export interface Round { turns: Turn[]; method: 'sweep' | 'moving' }
@@ -75,7 +84,7 @@ export interface Project {
   slug: string; name: string; layout: Layout; rig: Rig; round: Round; references: Reference[]; remarks: Remark[]; notice: string; seams: Seam[];
   grid: number[]; offset_db: number;
   revision: { id: number; number: number; summary: string; name: string | null; can_undo: boolean; can_redo: boolean };
-  tune: Tune; guarded: string[]; drivers: Record<string, DriverReading>; takes: Take[]; findings: Finding[];
+  tune: Tune; guarded: string[]; drivers: Record<string, DriverReading>; impedance: Record<string, About>; takes: Take[]; findings: Finding[];
   targets: { key: string; name: string }[];
   link: {
     unsent: Change[]; all_muted: boolean; slopes: Record<Shape, number[]>; slots: Record<string, string>; active_slot: number | null;
@@ -110,19 +119,24 @@ export interface Facts {
   span?: { low_hz: number; high_hz: number; rows: { label: string; mean: number; plus_minus: number; energy_db?: number }[] };
   extremes?: { curve: string; at: [number, number, boolean][] };
   explains?: string; lacking?: string; lowest_hz?: number;
-  gate?: { reflection_ms: number | null; gate_ms: number; lowest_hz: number };
+  gate?: { reflection_ms: number | null; before_ms: number | null; gate_ms: number; lowest_hz: number };
   sides?: { name: string; ms: number; samples: number; cm: number };
   map?: { rows: number; columns: number };
   decay?: { hertz: number; t20: number | null; edt: number | null; quality: number | null }[];
+  impedance?: {
+    take_id: number; calibrated: boolean; repeats: number; rows: Parameter[]; misfit?: number; says: string; least: { ohms: number; hertz: number } | null; allowed: number;
+    corners: { what: string; hertz: number; ohms: number; degrees: number }[]; mechanics: { name: string; value: number; unit: string; digits: number }[] | null; mechanics_says: string;
+    pair: { name: string; fs: number; qts: number; re: number; much: boolean } | null;
+  };
   distortion?: { worst_db: number; worst_percent: number; worst_hz: number };
   agreement?: Agreement; moving?: { averages: number; change_db: number | null; band_db: number };
 }
 export interface Picture { seq: number; view: View; tune: Tune; draft: boolean; revision: number; facts: Facts; curves: Curve[] }
 export interface Meter { name: string; now: number; held: number; most: number }
 export interface Progress {
-  kind: 'take' | 'moving' | 'live' | 'check' | 'level' | 'calibrate' | 'signal' | 'channels' | 'polarity';
+  kind: 'take' | 'moving' | 'live' | 'check' | 'level' | 'calibrate' | 'signal' | 'channels' | 'polarity' | 'jig' | 'impedance';
   stage: 'idle' | 'countdown' | 'waiting' | 'playing' | 'computing' | 'kept' | 'done' | 'refused' | 'aborted'; channels: string[];
-  purpose: 'driver' | 'proof'; done: number; seconds_left: number; peak_dbfs: number; meters: Meter[]; averages: number;
+  purpose: 'driver' | 'proof' | 'impedance'; done: number; seconds_left: number; peak_dbfs: number; meters: Meter[]; averages: number;
   change_db: number | null; message: string; cause: string; take_id: number | null; version: number;
   result: {
     doubt?: boolean; delay_ms?: number; coherence?: number; settled?: boolean; made?: string; ear?: string; level_dbfs_c?: number; meter_db_c?: number | null;

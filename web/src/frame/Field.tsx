@@ -13,11 +13,13 @@ const sx = {
 
 interface NumberProps {
   label: string; value: number; digits?: number; unit?: string; step: number; coarse?: number; min?: number; max?: number;
-  factor?: boolean; sign?: boolean; hideLabel?: boolean; onCommit: (value: number) => void;
+  factor?: boolean; sign?: boolean; hideLabel?: boolean;
+  /** What stands for zero, where zero means that nothing is known. */
+  zero?: string; onCommit: (value: number) => void;
 }
 
 /** A figure: type and Enter, or step with the arrows (Shift: coarse). `factor` steps by ratio. */
-export function NumberField({ label, value, digits = 1, unit = '', step, coarse, min = -Infinity, max = Infinity, factor, sign, hideLabel, onCommit }: NumberProps) {
+export function NumberField({ label, value, digits = 1, unit = '', step, coarse, min = -Infinity, max = Infinity, factor, sign, hideLabel, zero, onCommit }: NumberProps) {
   const shown = `${sign && value > 0 ? '+' : ''}${value.toFixed(digits)}`.replace('-', '−');
   const [text, setText] = useState<string | null>(null);
   const [bad, setBad] = useState(false);
@@ -34,7 +36,7 @@ export function NumberField({ label, value, digits = 1, unit = '', step, coarse,
   return (
     <Box component="label" sx={{ display: 'block', minWidth: 0, flex: 1 }}>
       {!hideLabel && <Typography variant="caption" color="text.secondary" noWrap component="div">{label}</Typography>}
-      <InputBase sx={{ ...sx, borderColor: bad ? 'error.main' : 'divider' }} value={text ?? `${shown}${unit && ` ${unit}`}`}
+      <InputBase sx={{ ...sx, borderColor: bad ? 'error.main' : 'divider' }} value={text ?? (zero && value === 0 ? zero : `${shown}${unit && ` ${unit}`}`)}
         error={bad} title={bad ? `A number from ${range} ${unit}` : undefined}
         inputProps={{ 'aria-label': `${label}${unit && `, ${unit}`}`, 'aria-invalid': bad, inputMode: 'decimal' }}
         onFocus={(event) => { setText(shown); const input = event.target; requestAnimationFrame(() => input.select()); }}

@@ -17,6 +17,9 @@ import { Unsent } from './Unsent';
 import { useActions, type Sheet } from './actions';
 import { useProject, type Work } from './useProject';
 
+/** In which stages a kind of finding is told; others belong to Voice. */
+const WHERE: Record<string, Stage[]> = { rig: ['rig', 'drivers'], reversed: ['drivers', 'seams'], impedance: ['drivers'] };
+
 export function Frame() {
   const work = useProject();
   const linked = useDesk((desk) => desk.linked);
@@ -60,10 +63,7 @@ function Opened({ work }: { work: Work }) {
   };
   const apply = (finding: Finding) => void commit(finding.remedy, finding.action ?? undefined);
   const actions = useActions(work, chosen, go, setSheet);
-  const findings = project.findings.filter((one) => {
-    if (stage === 'voice') return one.kind !== 'reversed' && one.kind !== 'rig';
-    return one.kind === 'rig' ? stage === 'drivers' || stage === 'rig' : one.kind === 'reversed' && stage !== 'rig';
-  });
+  const findings = project.findings.filter((one) => (WHERE[one.kind] ?? ['voice']).includes(stage));
   const showFindings = stage === 'rig' || stage === 'drivers' || stage === 'seams' || (stage === 'voice' && findings.some((f) => f.about === chosen));
 
   return (

@@ -5,6 +5,7 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import type { ReactNode } from 'react';
 import type { Finding } from '../api/types';
+import { minus } from '../format';
 
 export function PanelTitle({ title, aside }: { title: string; aside?: ReactNode }) {
   return (
@@ -52,8 +53,8 @@ export function Notice({ says, onClose }: { says: string; onClose: () => void })
 export function Findings({ findings, onApply }: { findings: Finding[]; onApply: (finding: Finding) => void }) {
   return findings.map((one) => (
     <Box key={`${one.kind}-${one.about}-${one.says}`} data-testid="finding" sx={{ borderLeft: 3, borderColor: 'primary.main', pl: 1, py: 0.25 }}>
-      <Typography sx={{ fontSize: 13, fontWeight: 600 }}>{one.says}</Typography>
-      <Typography sx={{ fontSize: 12 }} color="text.secondary">{one.evidence}</Typography>
+      <Typography sx={{ fontSize: 13, fontWeight: 600 }}>{minus(one.says)}</Typography>
+      <Typography sx={{ fontSize: 12 }} color="text.secondary">{minus(one.evidence)}</Typography>
       {one.action && <Button variant="outlined" sx={{ mt: 0.5, py: 0 }} onClick={() => onApply(one)}>{one.action}</Button>}
     </Box>
   ));

@@ -72,10 +72,10 @@ export function useProject(): Work | null {
   const view: View = useMemo(() => ({
     stage, smoothing: desk.smoothing, selection, seam: desk.seam,
     take: stage === 'proof' ? desk.proofTake : stage === 'drivers' ? desk.olderTake : null,
-    compare: desk.compare, before: desk.before, part: stage === 'rig' ? desk.part : '',
+    compare: desk.compare, before: desk.before, part: stage === 'rig' ? desk.part : stage === 'drivers' && desk.tab === 'impedance' ? 'impedance' : '',
     below: stage === 'drivers' ? desk.below : '', gate_ms: stage === 'drivers' ? desk.gate : 0,
     span_low_hz: desk.span?.[0] ?? null, span_high_hz: desk.span?.[1] ?? null, low_hz: desk.low, high_hz: desk.high,
-  }), [stage, desk.smoothing, selection, desk.seam, desk.proofTake, desk.olderTake, desk.compare, desk.before, desk.part, desk.below, desk.gate, desk.span, desk.low, desk.high]);
+  }), [stage, desk.smoothing, selection, desk.seam, desk.proofTake, desk.olderTake, desk.compare, desk.before, desk.part, desk.tab, desk.below, desk.gate, desk.span, desk.low, desk.high]);
 
   useEffect(() => {
     if (project) live.current?.want({ view, edits: desk.draft });

@@ -156,6 +156,7 @@ function Marks({ x, y, driver, project, tune }: { x: number; y: number; driver: 
   return (
     <g>
       {project.drivers[driver.id] && <circle cx={x} cy={y} r={3} fill={hue}><title>bare take there</title></circle>}
+      {project.impedance[driver.id]?.take_id && <path d={`M${x + 19} ${y - 2}h6m-6 4h6`} stroke={hue} strokeWidth={1.5}><title>impedance there</title></path>}
       {tune.channels[driver.id].bands.length > 0 && (
         <rect x={x + 7} y={y - 3} width={8} height={6} fill={hue}><title>correction there</title></rect>
       )}

@@ -48,7 +48,7 @@ function Running({ work, progress }: { work: Work; progress: Progress }) {
   useEffect(() => {
     void box.current?.scrollIntoView({ block: 'end' });
   }, []);
-  const microphone = progress.meters[work.project.rig.microphone_input];
+  const microphone = progress.meters[0];
   return (
     <Section title={`Live · ${namesOf(work.project, progress.channels)}`} aside={microphone ? `peaks ${plain(microphone.held, 0)} dBFS` : ''}>
       <Box ref={box} data-testid="live-figures">

@@ -15,7 +15,7 @@ import { Meters } from './Meters';
 
 const KINDS: Record<Progress['kind'], string> = {
   live: 'Live', take: 'Sweep', moving: 'Moving microphone', check: 'Interface check', level: 'Level', calibrate: 'Calibrator',
-  signal: 'Sound', channels: 'Channel check', polarity: 'Polarity',
+  signal: 'Sound', channels: 'Channel check', polarity: 'Polarity', jig: 'Jig', impedance: 'Impedance',
 };
 
 export const namesOf = (project: Project, ids: string[]) =>
@@ -65,12 +65,12 @@ export function RunBox({ work, progress }: { work: Work; progress: Progress }) {
             </Box>
           )}
           {progress.message && <Typography sx={{ fontSize: 12, mb: 0.5 }} color="text.secondary">{progress.message}</Typography>}
-          <Meters meters={progress.meters} />
+          <Meters meters={progress.meters} aim={project.rig.aim_dbfs} />
         </>
       )}
       <Button variant={progress.stage === 'waiting' ? 'outlined' : 'contained'} fullWidth sx={{ mt: 0.5 }} onClick={stop} data-testid="stop">
         {progress.kind === 'moving' ? (progress.averages >= 10 ? 'Stop and keep it' : 'Stop and drop it')
-          : progress.kind === 'take' ? 'Stop and drop this take' : 'Stop'}
+          : progress.kind === 'take' || progress.kind === 'impedance' ? 'Stop and drop this take' : 'Stop'}
       </Button>
     </Section>
   );

@@ -12,14 +12,21 @@ export const seamHere = (project: Project): Seam => {
 export const proofChannels = (project: Project): string[] =>
   useDesk.getState().proofChannels ?? project.layout.drivers.map((driver) => driver.id);
 
+/** Measure the impedance of a driver as it is loaded. */
+export function measureImpedance(work: Work, channel: string) {
+  const { loaded, note } = useDesk.getState();
+  void work.begin(() => settled(client.POST('/api/projects/{slug}/impedance', { params: { path: { slug: work.slug } }, body: { channel, loaded, note } })));
+}
+
 export function recordForStage(work: Work, selection: string) {
   const { project, stage, record } = work;
-  const { method } = useDesk.getState();
-  if (stage === 'drivers' && selection) record([selection], 'driver', false, method);
+  const { tab } = useDesk.getState();
+  if (stage === 'drivers' && tab === 'impedance') measureImpedance(work, selection);
+  else if (stage === 'drivers' && selection) record([selection], 'driver', false, project.round.method);
   else if (stage === 'seams') {
     const seam = seamHere(project);
     record([...seam.lowers, ...seam.uppers], 'proof', project.link.unsent.length > 0);
-  } else if (stage === 'proof') record(proofChannels(project), 'proof', project.link.unsent.length > 0, method);
+  } else if (stage === 'proof') record(proofChannels(project), 'proof', project.link.unsent.length > 0, useDesk.getState().proofMethod);
 }
 
 /** Fit the selection, its pair when left and right go together, or all channels when nothing is selected. */

@@ -8,6 +8,7 @@ import { MapPlot } from '../../plot/MapPlot';
 import { Plot } from '../../plot/Plot';
 import { TimePlot } from '../../plot/TimePlot';
 import { useDesk } from '../../store';
+import { Hint, HINT_HEIGHT } from '../Hint';
 import { useLines } from '../lines';
 
 export const BELOWS: { value: Below; text: string }[] = [
@@ -15,7 +16,6 @@ export const BELOWS: { value: Below; text: string }[] = [
   { value: 'minimum', text: 'minimum, excess phase' }, { value: 'impulse', text: 'impulse' }, { value: 'envelope', text: 'envelope' }, { value: 'step', text: 'step' },
   { value: 'waterfall', text: 'decay, later on' }, { value: 'spectrogram', text: 'decay, spectrogram' }, { value: 'distortion', text: 'distortion' },
 ];
-const HINT = 20;
 const UNITS: Partial<Record<Below, string>> = {
   phase: 'degrees', unwrapped: 'degrees', 'group-delay': 'ms', minimum: 'degrees', distortion: 'dB under the fundamental', impulse: '% of the peak', step: '% of the peak', envelope: 'dB',
 };
@@ -26,8 +26,8 @@ export function Closer({ project, height, below }: { project: Project; height: n
   const says = hints ? picture?.facts.explains : undefined;
   return (
     <>
-      {says && <Typography noWrap data-testid="hint" color="text.secondary" sx={{ height: HINT, fontSize: 12, lineHeight: `${HINT}px`, pl: '60px', pr: '12px' }}>{says}</Typography>}
-      <Lower project={project} height={height - (says ? HINT : 0)} below={below} />
+      {says && <Hint says={says} />}
+      <Lower project={project} height={height - (says ? HINT_HEIGHT : 0)} below={below} />
     </>
   );
 }

@@ -11,14 +11,14 @@ export function CloserFacts() {
   const facts = picture?.facts;
   if (!below || !facts || facts.lacking) return null;
   const decays = facts.decay?.filter((one) => one.t20 !== null) ?? [];
-  const reflection = facts.gate?.reflection_ms ?? null;
+  const before = facts.gate?.before_ms ?? null;
   return (
     <>
       {facts.gate && (
         <Section title="Gate" aside={gate ? `true above ${hertz(1000 / gate)}` : 'the whole take'}>
           <Row>
             <NumberField label="Ends after" unit="ms" value={gate} step={0.2} coarse={2} min={0} max={500} onCommit={(value) => set({ gate: value })} />
-            <Button variant="outlined" size="small" disabled={reflection === null} onClick={() => reflection !== null && set({ gate: Math.max(0.5, Math.floor(reflection * 9.5) / 10) })}>Before the reflection</Button>
+            <Button variant="outlined" size="small" disabled={before === null} onClick={() => before !== null && set({ gate: before })}>Before the reflection</Button>
             <Button variant="outlined" size="small" disabled={!gate} onClick={() => set({ gate: 0 })}>Off</Button>
           </Row>
         </Section>

@@ -8,12 +8,13 @@ import { useDesk } from '../../store';
 import type { StageProps } from '../props';
 import { Bringing } from './Bringing';
 import { ChannelCheck } from './ChannelCheck';
+import { ImpedancePanel } from './ImpedancePanel';
 import { References } from './References';
 import { RoundPanel } from './RoundPanel';
 import { Sounds } from './Sounds';
 import { TakesOf } from './TakesOf';
 
-const TABS = [['record', 'Record'], ['takes', 'Takes'], ['check', 'Check'], ['files', 'Files']] as const;
+const TABS = [['record', 'Record'], ['takes', 'Takes'], ['impedance', 'Impedance'], ['check', 'Check'], ['files', 'Files']] as const;
 
 export function DriversPanel({ work, selection }: StageProps) {
   const { project } = work;
@@ -38,10 +39,11 @@ export function DriversPanel({ work, selection }: StageProps) {
     <>
       <PanelTitle title="Drivers" aside={`${done} of ${drivers.length} recorded`} />
       <ToggleButtonGroup exclusive fullWidth size="small" value={tab} aria-label="What to do" onChange={(_e, value) => value && set({ tab: value })}>
-        {TABS.map(([id, name]) => <ToggleButton key={id} value={id} data-testid={`tab-${id}`} sx={{ py: 0.2, fontSize: 12.5 }}>{name}</ToggleButton>)}
+        {TABS.map(([id, name]) => <ToggleButton key={id} value={id} data-testid={`tab-${id}`} sx={{ py: 0.2, px: 0.5, fontSize: 12.5 }}>{name}</ToggleButton>)}
       </ToggleButtonGroup>
       {tab === 'record' && <RoundPanel work={work} chosen={chosen} />}
       {tab === 'takes' && <TakesOf work={work} driver={chosen} />}
+      {tab === 'impedance' && <ImpedancePanel work={work} driver={chosen} />}
       {tab === 'check' && <><ChannelCheck work={work} driver={chosen} /><Sounds work={work} selection={chosen.id} /></>}
       {tab === 'files' && <><Bringing work={work} driver={chosen} /><References work={work} driver={chosen} /></>}
       <KeyLine>Space record and stop · N next · R redo · ? all keys</KeyLine>

@@ -1,6 +1,5 @@
 /** Drivers: the bare curves over each other, the usable band of the selection, and a moving microphone's curve as it grows. */
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import { useTheme } from '@mui/material/styles';
 import { useMemo } from 'react';
 import { hertz, plain } from '../../format';
@@ -8,15 +7,22 @@ import { Choice } from '../../frame/Field';
 import { Plot } from '../../plot/Plot';
 import { LEFT, levelRange, RIGHT, toX } from '../../plot/scale';
 import { useDesk } from '../../store';
+import { HintToggle } from '../Hint';
 import { useLines } from '../lines';
 import { PlotHead } from '../PlotHead';
 import type { StageProps } from '../props';
 import { Stack } from '../Stack';
 import { BELOWS, Closer } from './Closer';
+import { ImpedancePlots } from './ImpedancePlots';
 
 const inside = (hertz: number, width: number) => Math.max(LEFT, Math.min(width - RIGHT, toX(hertz, width)));
 
-export function DriversPlots({ work, selection }: StageProps) {
+export function DriversPlots(props: StageProps) {
+  const tab = useDesk((desk) => desk.tab);
+  return tab === 'impedance' ? <ImpedancePlots {...props} /> : <BarePlots {...props} />;
+}
+
+function BarePlots({ work, selection }: StageProps) {
   const { project } = work;
   const { own } = useTheme();
   const lines = useLines(project, 'main');
@@ -30,7 +36,7 @@ export function DriversPlots({ work, selection }: StageProps) {
     ? [{ between: ['running-low', 'running-high'] as [string, string], fill: own.sum + '26' }]
     : moving ? [{ between: ['sure-low', 'sure-high'] as [string, string], fill: own.sum + '26' }] : []), [growing, moving, own]);
   const below = useDesk((desk) => desk.below);
-  const { hints, set } = useDesk();
+  const { set } = useDesk();
   const lowest = picture?.facts.lowest_hz ?? 0;
   const says = moving && !growing
     ? `moving microphone: ${moving.averages} averages, sure within ${plain(moving.band_db)} dB`
@@ -39,7 +45,7 @@ export function DriversPlots({ work, selection }: StageProps) {
     <Stack lower={below ? 0.45 : 0} head={<PlotHead title="Bare drivers" says={says} aside={(
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
         {!below && <span>{`at −24 dBFS drive · ${project.rig.position.toLowerCase()}`}</span>}
-        {below && <Button size="small" sx={{ minWidth: 0, px: 0.5, fontSize: 12 }} aria-pressed={hints} onClick={() => { localStorage.setItem('imbrix-hints', hints ? 'off' : 'on'); set({ hints: !hints }); }}>{hints ? 'Hide hints' : 'Hints'}</Button>}
+        {below && <HintToggle />}
         <Box sx={{ width: 160 }}><Choice label="Below the plot" hideLabel value={below} options={BELOWS} onChange={(value) => set({ below: value })} /></Box>
       </Box>
     )} />}>

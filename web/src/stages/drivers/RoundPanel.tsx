@@ -12,7 +12,7 @@ import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
 import { client, settled } from '../../api/client';
-import type { Driver, Project, Turn } from '../../api/types';
+import type { Driver, Project, Round, Turn } from '../../api/types';
 import { Choice } from '../../frame/Field';
 import { Section } from '../../frame/Panel';
 import { running, type Work } from '../../frame/useProject';
@@ -23,11 +23,12 @@ import { Verdict } from '../Verdict';
 
 export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
   const { project, slug, act, record, recording, onRig } = work;
-  const { progress, method, note, set } = useDesk();
+  const { progress, note, set } = useDesk();
   const [dragged, setDragged] = useState<string | null>(null);
   const path = { params: { path: { slug } } };
-  const { turns } = project.round;
-  const arrange = (next: Turn[]) => void act(() => settled(client.PUT('/api/projects/{slug}/round', { ...path, body: { turns: next, method } })));
+  const { turns, method } = project.round;
+  const put = (values: Partial<Round>) => void act(() => settled(client.PUT('/api/projects/{slug}/round', { ...path, body: { ...project.round, ...values } })));
+  const arrange = (next: Turn[]) => put({ turns: next });
   const move = (channel: string, by: number) => {
     const at = turns.findIndex((one) => one.channel === channel);
     const to = Math.max(0, Math.min(turns.length - 1, at + by));
@@ -75,7 +76,7 @@ export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
       {recording && progress ? <RunBox work={work} progress={progress} /> : (
         <Section title={chosen.name} aside={guardWords(chosen)}>
           <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', mb: 0.75 }}>
-            <Choice label="Method" hideLabel value={method} options={[{ value: 'sweep', text: 'Sweep, microphone still' }, { value: 'moving', text: 'Pink noise, microphone moving' }]} onChange={(value) => set({ method: value })} />
+            <Choice label="Method" hideLabel value={method} options={[{ value: 'sweep', text: 'Sweep, microphone still' }, { value: 'moving', text: 'Pink noise, microphone moving' }]} onChange={(value) => put({ method: value })} />
             <IconButton size="small" aria-label={`Skip ${chosen.name}`} title={turn?.state === 'skipped' ? 'Take it back into the round' : 'Skip in this round'} onClick={skip}><Close fontSize="small" /></IconButton>
           </Box>
           <Box sx={{ display: 'flex', gap: 1 }}>

@@ -11,15 +11,16 @@ import type { StageProps } from '../props';
 import { RunBox } from '../RunBox';
 import { CheckPart } from './CheckPart';
 import { DevicePart } from './DevicePart';
+import { JigPart } from './JigPart';
 import { LevelPart } from './LevelPart';
 import { MicrophonePart } from './MicrophonePart';
 import { ReferencePart } from './ReferencePart';
 import { TakesPart } from './TakesPart';
 
 const PARTS: Record<RigPart, (props: StageProps) => React.ReactNode> = {
-  device: DevicePart, microphone: MicrophonePart, check: CheckPart, level: LevelPart, reference: ReferencePart, takes: TakesPart,
+  device: DevicePart, microphone: MicrophonePart, check: CheckPart, level: LevelPart, reference: ReferencePart, takes: TakesPart, jig: JigPart,
 };
-const MINE = ['check', 'level', 'calibrate', 'signal'];
+const MINE = ['check', 'level', 'calibrate', 'signal', 'jig'];
 
 export function RigPanel(props: StageProps) {
   const { work } = props;

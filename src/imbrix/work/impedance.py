@@ -1,0 +1,435 @@
+"""Impedance: the jig calibrated and used, curves kept as takes, and the parameters that they show."""
+
+from collections.abc import Callable
+from dataclasses import asdict, dataclass, field
+from typing import Any
+
+import numpy as np
+from pydantic import Field
+
+from imbrix.core.impedance import (
+    Apart,
+    Circuit,
+    Found,
+    Loading,
+    Mechanics,
+    Sure,
+    apart,
+    by_added_mass,
+    by_known_box,
+    find_circuit,
+    least,
+    ohm_grid,
+    parameters,
+)
+from imbrix.core.jig import (
+    Calibration,
+    Standard,
+    calibration,
+    heard,
+    looks_like,
+    nominal,
+    ohms,
+    plausible,
+    ratio_of,
+    read_sweeps,
+)
+from imbrix.core.layout import Driver, Value
+from imbrix.core.phase import minimum_phase
+from imbrix.core.reading import UnusableError
+from imbrix.core.schedule import Schedule
+from imbrix.core.signal import ComplexArray, FloatArray
+from imbrix.core.stepped import Steps
+from imbrix.core.sweep import SweepSettings
+from imbrix.formats.text_curve import BadFileError, TextCurve
+from imbrix.work import documents, readiness, rig
+from imbrix.work.desk import ConflictError, Desk, NotHereError
+from imbrix.work.player import Recorder, silenced
+from imbrix.work.takes import CircuitFound, Details, Take, arrays, keep, take, takes
+from imbrix.work.tuning import head
+
+STANDARDS: tuple[Standard, ...] = ("open", "short", "resistor")
+
+
+class About(Value):
+    """What a person knows of a driver: Re by a meter, the area of its cone, the least that its amplifier allows.
+
+    4-ohm amplifiers allow 4, most car amplifiers 2 (common practice, no source).
+    """
+
+    re_ohm: float | None = Field(default=None, gt=0.05, le=1000, allow_inf_nan=False)
+    area_cm2: float | None = Field(default=None, gt=0.05, le=10_000, allow_inf_nan=False)
+    least_ohm: float = Field(default=2.0, gt=0, le=64, allow_inf_nan=False)
+
+
+class LoadingIn(Value):
+    """How the driver is loaded for a take: `amount` in grams or litres."""
+
+    loading: Loading = "as it is"
+    amount: float = Field(default=0.0, ge=0, le=100_000, allow_inf_nan=False)
+
+
+@dataclass
+class Curves:
+    """The impedance of a take: `repeats` (r, n) in ohm at `frequencies` (n,), and what was found in it, by Re."""
+
+    frequencies: FloatArray
+    repeats: ComplexArray
+    found: dict[float | None, Found | str] = field(default_factory=dict)
+    sure: dict[float | None, dict[str, Sure]] = field(default_factory=dict)
+
+    @property
+    def mean(self) -> ComplexArray:
+        return np.asarray(self.repeats.mean(axis=0))
+
+    def on(self, grid: FloatArray) -> ComplexArray:
+        """The mean curve on a grid (m,), NaN beyond its ends."""
+        at, mean = np.log(self.frequencies), self.mean
+        real, imag = (np.interp(np.log(grid), at, part, left=np.nan, right=np.nan) for part in (mean.real, mean.imag))
+        return real + 1j * imag
+
+
+def about(desk: Desk, slug: str) -> dict[str, About]:
+    """What is known of each driver by its id."""
+    found = documents.read(desk, f"about:{slug}") or {}
+    return {driver.id: About.model_validate(found.get(driver.id, {})) for driver in desk.layout(slug).drivers}
+
+
+def tell(desk: Desk, slug: str, channel: str, what: About) -> None:
+    """Keep what a person says of a driver. Raises KeyError."""
+    desk.layout(slug).driver(channel)
+    found = documents.read(desk, f"about:{slug}") or {}
+    documents.write(desk, f"about:{slug}", {**found, channel: what.model_dump(mode="json")})
+
+
+def steps_done(desk: Desk) -> list[str]:
+    """Which steps of a calibration under way are there."""
+    found = documents.read(desk, "jig") or {}
+    return [one for one in STANDARDS if one in found]
+
+
+def _measure(recorder: Recorder) -> tuple[FloatArray, Schedule | Steps]:
+    """Play through the jig with every output of the processor mute, and return both voltages (n, 2)."""
+    desk = recorder.desk
+    chosen = rig.rig(desk)
+    jig = chosen.jig
+    rate = desk.interface.rate
+    parts: Schedule | Steps
+    if jig.method == "stepped":
+        parts = Steps(low_hz=10.0, high_hz=min(20_000.0, 0.45 * rate), per_octave=24, level_db=jig.level_db, rate=rate)
+    else:
+        high = min(23_000.0, 0.48 * rate)
+        sweep = SweepSettings(4.0, high, 2**17 if rate < 90_000 else 2**18, jig.level_db, 0.8, rate)
+        parts = Schedule(sweep, jig.repeats, quiet_s=0.1)
+    with silenced(desk):
+        return recorder.play(parts.samples(), inputs=(jig.driver_input, jig.resistor_input)), parts
+
+
+def _ratios(recorded: FloatArray, parts: Schedule | Steps) -> tuple[FloatArray, ComplexArray]:
+    """Frequencies (n,) and ratios (r, n) of a recording."""
+    if isinstance(parts, Steps):
+        heard(recorded)
+        levels = parts.read(recorded, parts.lag(recorded.sum(axis=1)))
+        return parts.frequencies, ratio_of(levels[:, 0], levels[:, 1])[None, :]
+    return ohm_grid(), read_sweeps(recorded, parts, ohm_grid())
+
+
+def start_standard(recorder: Recorder, which: Standard) -> None:
+    """Begin one step of the jig's calibration. Raises ConflictError."""
+    _ready(recorder.desk)
+
+    def job() -> None:
+        desk = recorder.desk
+        jig = rig.rig(desk).jig
+        frequencies, ratios = _ratios(*_measure(recorder))
+        recorder.computing()
+        mean = _on_ohm_grid(frequencies, ratios.mean(axis=0))
+        wrong = plausible(which, looks_like(mean, jig.sense_ohm, ohm_grid()), jig.known_ohm)
+        if wrong:
+            raise UnusableError(wrong, "jig")
+        kept = documents.read(desk, "jig") or {}
+        kept[which] = [mean.real.tolist(), mean.imag.tolist()]
+        documents.write(desk, "jig", kept)
+        if all(one in kept for one in STANDARDS):
+            _calibrated(desk, kept)
+        recorder.say(stage="done", message="", seconds_left=0.0, result={"standard": which})
+
+    recorder.start("jig", job)
+
+
+def _on_ohm_grid(frequencies: FloatArray, values: ComplexArray) -> ComplexArray:
+    if frequencies.size == ohm_grid().size:
+        return values
+    at = np.log(frequencies)
+    return np.interp(np.log(ohm_grid()), at, values.real) + 1j * np.interp(np.log(ohm_grid()), at, values.imag)
+
+
+def _calibrated(desk: Desk, kept: dict[str, Any]) -> None:
+    chosen = rig.rig(desk)
+    opened, shorted, loaded = (np.array(kept[one][0]) + 1j * np.array(kept[one][1]) for one in STANDARDS)
+    made = calibration(opened, shorted, loaded, chosen.jig.known_ohm)
+    when = rig.now()
+    parts = {name: [values.real.tolist(), values.imag.tolist()] for name, values in asdict(made).items()}
+    documents.write(desk, f"jig:{when}", parts)
+    done = rig.JigDone(
+        made=when,
+        device=chosen.device,
+        rate=chosen.rate,
+        driver_input=chosen.jig.driver_input,
+        resistor_input=chosen.jig.resistor_input,
+        sense_ohm=chosen.jig.sense_ohm,
+    )
+    rig.keep(desk, chosen.model_copy(update={"jig_done": done}))
+    documents.remove(desk, "jig")
+
+
+def forget(desk: Desk) -> None:
+    """Begin the calibration anew; takes keep the one that they were made with."""
+    documents.remove(desk, "jig")
+    rig.keep(desk, rig.rig(desk).model_copy(update={"jig_done": None}))
+
+
+def _ready(desk: Desk) -> None:
+    chosen = rig.rig(desk)
+    if chosen.device == rig.FILE:
+        raise ConflictError("the jig needs a sound card; with files, bring an impedance curve as text")
+    found = rig.device(desk, chosen.device)
+    most = max(chosen.jig.driver_input, chosen.jig.resistor_input)
+    if found is not None and most >= found["inputs"]:
+        raise ConflictError(f"{found['name']} has no input {most + 1}: choose the jig's inputs anew")
+
+
+def start(recorder: Recorder, slug: str, channel: str, loaded: LoadingIn, note: str = "") -> None:
+    """Begin an impedance take of a driver. Raises ConflictError, KeyError."""
+    desk = recorder.desk
+    driver = desk.layout(slug).driver(channel)
+    _ready(desk)
+    if loaded.loading != "as it is" and not loaded.amount:
+        raise ConflictError("say how many grams or litres it is loaded with")
+
+    def job() -> None:
+        chosen = rig.rig(desk)
+        recorded, parts = _measure(recorder)
+        recorder.computing()
+        frequencies, ratios = _ratios(recorded, parts)
+        seen = looks_like(_on_ohm_grid(frequencies, ratios.mean(axis=0)), chosen.jig.sense_ohm, ohm_grid())
+        if seen > 300:
+            raise UnusableError(f"the clips hold nothing: put them on {driver.name}", "jig")
+        if seen < 0.3:
+            raise UnusableError("the clips touch each other: there is a short", "jig")
+        swept = isinstance(parts, Schedule)
+        made = chosen.jig_done.made if chosen.jig_done and not readiness.jig_stale(desk) else None
+        known = _coefficients(desk, made, chosen.jig.sense_ohm, frequencies)
+        shows = Curves(frequencies, np.array([ohms(ratio, known) for ratio in ratios]))
+        details = Details(
+            **(
+                {
+                    "low_hz": parts.sweep.low_hz,
+                    "high_hz": parts.sweep.high_hz,
+                    "length": parts.sweep.length,
+                    "tail_s": parts.sweep.tail_s,
+                    "repeats": parts.repeats,
+                    "quiet_s": parts.quiet_s,
+                }
+                if isinstance(parts, Schedule)
+                else {"steps": parts}
+            ),
+            level_db=chosen.jig.level_db,
+            device=chosen.device,
+            jig=made,
+            sense_ohm=chosen.jig.sense_ohm,
+            loading=loaded.loading,
+            amount=loaded.amount,
+            **_shown(shows),
+        )
+        take_id = keep(
+            desk,
+            slug,
+            channels=(channel,),
+            purpose="impedance",
+            method="sweep" if swept else "stepped",
+            timed=False,
+            through=head(desk, slug).tune,
+            rate=desk.interface.rate,
+            arrays={"voltages": recorded.T},
+            details=details,
+            note=note,
+            level_db=chosen.jig.level_db,
+        )
+        desk.ohms[take_id] = shows
+        recorder.say(stage="kept", take_id=take_id, result={"doubt": False})
+
+    recorder.start("impedance", job, channels=(channel,), purpose="impedance")
+
+
+def bring(desk: Desk, slug: str, channel: str, curve: TextCurve, loaded: LoadingIn, note: str) -> int:
+    """An impedance take from text: frequency, ohm and perhaps degrees. Raises BadFileError.
+
+    Without degrees the phase is that of the least phase that the magnitudes allow, which a passive driver has.
+    """
+    desk.layout(slug).driver(channel)
+    if curve.levels.min() <= 0:
+        at = int(np.argmin(curve.levels))
+        raise BadFileError(
+            f"at {curve.frequencies[at]:g} Hz the file says {curve.levels[at]:g} ohm: impedance is above zero"
+        )
+    if curve.degrees is not None and np.abs(curve.degrees).max() > 180:
+        raise BadFileError("the third column should be degrees from -180 to 180")
+    inside = (curve.frequencies >= ohm_grid()[0]) & (curve.frequencies <= ohm_grid()[-1])
+    if inside.sum() < 12:
+        raise BadFileError("fewer than twelve rows between 5 Hz and 20 kHz: this is no impedance curve")
+    f, level = curve.frequencies[inside], curve.levels[inside]
+    turn = np.radians(curve.degrees[inside]) if curve.degrees is not None else minimum_phase(level, f)
+    values = level * np.exp(1j * np.nan_to_num(turn))
+    return keep(
+        desk,
+        slug,
+        channels=(channel,),
+        purpose="impedance",
+        method="text",
+        timed=False,
+        through=head(desk, slug).tune,
+        rate=desk.interface.rate,
+        arrays={"ohms": np.stack((f, values.real, values.imag))},
+        details=Details(loading=loaded.loading, amount=loaded.amount, **_shown(Curves(f, values[None, :]))),
+        note=note,
+    )
+
+
+def curves(desk: Desk, one: Take) -> Curves:
+    """The impedance of a take, computed once and remembered."""
+    known = desk.ohms.get(one.id)
+    if known is None:
+        known = desk.ohms[one.id] = _curves(desk, one)
+    found: Curves = known
+    return found
+
+
+def _curves(desk: Desk, one: Take) -> Curves:
+    data, rate = arrays(desk, one.id)
+    if one.method == "text":
+        f, real, imag = data["ohms"]
+        return Curves(f, (real + 1j * imag)[None, :])
+    parts: Schedule | Steps = one.details.steps or one.details.schedule(rate)
+    frequencies, ratios = _ratios(data["voltages"].T, parts)
+    made = _coefficients(desk, one.details.jig, one.details.sense_ohm, frequencies)
+    return Curves(frequencies, np.array([ohms(ratio, made) for ratio in ratios]))
+
+
+def _shown(shows: Curves) -> dict[str, Any]:
+    """What a take's details tell of its curve, so that a list of takes need not read it."""
+    at = least(shows.frequencies, shows.mean)
+    found = None
+    try:
+        best = _found(shows.frequencies, shows.mean, None)
+        found = CircuitFound(**asdict(best.circuit), misfit=best.misfit)
+    except ValueError:
+        pass  # no resonance: a resistor, or half a curve; it is told where parameters are asked for
+    return {"circuit": found, "least": (at.ohms, at.hertz) if at else None}
+
+
+def _coefficients(desk: Desk, made: str | None, sense_ohm: float, frequencies: FloatArray) -> Calibration:
+    kept = documents.read(desk, f"jig:{made}") if made else None
+    if kept is None:
+        return nominal(sense_ohm, frequencies.size)
+    parts = {}
+    for name, (real, imag) in kept.items():
+        at = np.log(ohm_grid())
+        whole = [np.interp(np.log(frequencies), at, np.array(part)) for part in (real, imag)]
+        parts[name] = whole[0] + 1j * whole[1]
+    return Calibration(**parts)
+
+
+def circuit(desk: Desk, one: Take, re_ohm: float | None) -> Found | str:
+    """The circuit behind a take, or why there is none."""
+    told = one.details.circuit
+    if told is not None and re_ohm is None:
+        values = told.model_dump()
+        return Found(Circuit(**{name: values[name] for name in values if name != "misfit"}), told.misfit)
+    shows = curves(desk, one)
+    if re_ohm not in shows.found:
+        try:
+            shows.found[re_ohm] = _found(shows.frequencies, shows.mean, re_ohm)
+        except ValueError as error:
+            shows.found[re_ohm] = str(error)
+    return shows.found[re_ohm]
+
+
+def _found(frequencies: FloatArray, values: ComplexArray, re_ohm: float | None) -> Found:
+    """The fit on every second point where there are many: as exact, and twice as fast."""
+    thin = slice(None, None, 2) if frequencies.size > 800 else slice(None)
+    return find_circuit(frequencies[thin], values[thin], re_ohm)
+
+
+def sure(desk: Desk, one: Take, re_ohm: float | None) -> dict[str, Sure]:
+    """Each parameter with its confidence from the repeats of a take. Raises ValueError as `find_circuit` does."""
+    shows = curves(desk, one)
+    if re_ohm not in shows.sure:
+        found = [_found(shows.frequencies, repeat, re_ohm).circuit for repeat in shows.repeats]
+        shows.sure[re_ohm] = parameters(found)
+    return shows.sure[re_ohm]
+
+
+@dataclass(frozen=True)
+class Here:
+    """The impedance takes of a driver that count: as it is, and loaded with a mass or a box."""
+
+    free: Take | None
+    loaded: Take | None
+
+
+def here(desk: Desk, slug: str, known: list[Take] | None = None) -> dict[str, Here]:
+    """By driver the latest takes that are not set aside."""
+    free: dict[str, Take] = {}
+    loaded: dict[str, Take] = {}
+    for one in takes(desk, slug) if known is None else known:
+        if one.purpose == "impedance" and not one.discarded:
+            (free if one.details.loading == "as it is" else loaded).setdefault(one.channels[0], one)
+    return {name: Here(free.get(name), loaded.get(name)) for name in {**free, **loaded}}
+
+
+def mechanics(desk: Desk, found: Here, what: About) -> Mechanics | str:
+    """Moving mass and the rest, or what is missing for them."""
+    if found.free is None or found.loaded is None:
+        return "a second take with a mass on the cone or in a known box shows moving mass and Vas"
+    if what.area_cm2 is None:
+        return "the area of the cone is missing"
+    free, loaded = circuit(desk, found.free, what.re_ohm), circuit(desk, found.loaded, what.re_ohm)
+    if isinstance(free, str) or isinstance(loaded, str):
+        return free if isinstance(free, str) else str(loaded)
+    amount, area = found.loaded.details.amount / 1000, what.area_cm2 / 1e4
+    by: Callable[[Circuit, Circuit, float, float], Mechanics]
+    by = by_added_mass if found.loaded.details.loading == "mass" else by_known_box
+    try:
+        return by(free.circuit, loaded.circuit, amount, area)
+    except ValueError as error:
+        return str(error)
+
+
+def pair(desk: Desk, slug: str, driver: Driver, found: dict[str, Here]) -> Apart | None:
+    """How much a driver's partner differs from it; None where one of the two is not known."""
+    partner = desk.layout(slug).partner(driver)
+    if partner is None or not {driver.id, partner.id} <= found.keys():
+        return None
+    what = about(desk, slug)
+    circuits = []
+    for one in (driver, partner):
+        free = found[one.id].free
+        shows = circuit(desk, free, what[one.id].re_ohm) if free else ""
+        if isinstance(shows, str):
+            return None
+        circuits.append(shows.circuit)
+    return apart(*circuits)
+
+
+def as_text(desk: Desk, slug: str, take_id: int) -> str:
+    """A take as text: frequency, ohm, degrees. Raises NotHereError."""
+    one = take(desk, slug, take_id)
+    if one.purpose != "impedance":
+        raise NotHereError(f"take {take_id} is no impedance")
+    shows = curves(desk, one)
+    name = desk.layout(slug).driver(one.channels[0]).name
+    rows = [f"# {name}, impedance, take {take_id}", "# Hz\tohm\tdegrees"]
+    for hertz, value in zip(shows.frequencies, shows.mean, strict=True):
+        rows.append(f"{hertz:.6g}\t{abs(value):.6g}\t{np.degrees(np.angle(value)):.4f}")
+    return "\n".join(rows) + "\n"

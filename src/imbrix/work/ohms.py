@@ -1,0 +1,188 @@
+"""Impedance as a stage shows it: curves, parameters as rows, corners, what the amplifier allows; and findings."""
+
+from typing import Any
+
+import numpy as np
+
+from imbrix.core.findings import Finding
+from imbrix.core.impedance import Sure, impedance
+from imbrix.core.layout import Driver, Layout
+from imbrix.core.signal import ComplexArray, FloatArray
+from imbrix.core.tune import Tune
+from imbrix.work import impedance as measured
+from imbrix.work.desk import Desk
+from imbrix.work.impedance import About, Here
+from imbrix.work.picture import Picture
+from imbrix.work.takes import Take, take, takes
+
+ROWS: tuple[tuple[str, str, str, float, int], ...] = (
+    ("fs", "Fs, resonance", "Hz", 1.0, 1),
+    ("re", "Re", "ohm", 1.0, 2),
+    ("zmax", "Z at the resonance", "ohm", 1.0, 1),
+    ("qms", "Qms", "", 1.0, 2),
+    ("qes", "Qes", "", 1.0, 3),
+    ("qts", "Qts", "", 1.0, 3),
+    ("inductance", "L at 1 kHz", "mH", 1e3, 3),
+    ("exponent", "Exponent of the coil", "", 1.0, 2),
+)
+"""Parameter, its name, its unit, the factor to it, and the decimals worth reading."""
+LOADED = {"mass": "with {:g} g", "box": "in {:g} l"}
+POOR_FIT = 0.05
+
+
+def draw(desk: Desk, slug: str, picture: Picture, selection: str, take_id: int | None, tune: Tune) -> None:
+    """Add the impedance of all drivers, magnitudes above and the selection's phase below, and its figures."""
+    layout = desk.layout(slug)
+    known = measured.here(desk, slug)
+    for driver in layout.drivers:
+        free = known[driver.id].free if driver.id in known else None
+        if free is None:
+            continue
+        mine = driver.id == selection
+        values = measured.curves(desk, free).on(desk.grid)
+        picture.add(
+            f"ohms-{driver.id}", np.abs(values), "bold" if mine else "plain", label=driver.name, channel=driver.id
+        )
+        partner = layout.partner(driver)
+        if mine or (partner and partner.id == selection):
+            angle = np.degrees(np.angle(values))
+            role = "bold" if mine else "faint"
+            picture.add(f"turn-{driver.id}", angle, role, pane="lower", label=driver.name, channel=driver.id)
+    found = known.get(selection)
+    if found is None:
+        return
+    if found.loaded is not None:
+        _beside(desk, picture, found.loaded, "faint", _loaded_name(found.loaded))
+    if take_id is not None:
+        one = take(desk, slug, take_id)
+        if one.purpose == "impedance" and (found.free is None or one.id != found.free.id):
+            _beside(desk, picture, one, "compare", f"take {one.id}")
+    if found.free is not None:
+        _figures(desk, slug, picture, layout.driver(selection), known, tune)
+
+
+def _loaded_name(one: Take) -> str:
+    return LOADED[one.details.loading].format(one.details.amount) if one.details.loading in LOADED else "as it is"
+
+
+def _beside(desk: Desk, picture: Picture, one: Take, role: str, label: str) -> None:
+    values = np.abs(measured.curves(desk, one).on(desk.grid))
+    picture.add(f"beside-{one.id}", values, role, label=label, channel=one.channels[0])
+
+
+def _figures(desk: Desk, slug: str, picture: Picture, driver: Driver, known: dict[str, Here], tune: Tune) -> None:
+    free = known[driver.id].free
+    assert free is not None
+    what = measured.about(desk, slug)[driver.id]
+    shows = measured.curves(desk, free)
+    best = measured.circuit(desk, free, what.re_ohm)
+    facts: dict[str, Any] = {
+        "take_id": free.id,
+        "calibrated": free.details.jig is not None or free.method == "text",
+        "repeats": int(shows.repeats.shape[0]),
+        "rows": [],
+        "says": "",
+        "least": {"ohms": free.details.least[0], "hertz": free.details.least[1]} if free.details.least else None,
+        "allowed": what.least_ohm,
+        "corners": corners(shows.on(desk.grid), desk.grid, driver, tune),
+        "mechanics": None,
+        "mechanics_says": "",
+        "pair": None,
+    }
+    if isinstance(best, str):
+        facts["says"] = best
+    else:
+        model = np.abs(impedance(best.circuit, desk.grid))
+        picture.add("circuit", model, "own-target", label="circuit", channel=driver.id)
+        facts["rows"] = rows(measured.sure(desk, free, what.re_ohm))
+        facts["misfit"] = best.misfit
+        if best.misfit > POOR_FIT:
+            facts["says"] = (
+                f"one resonance explains this curve only within {100 * best.misfit:.0f} %: a vented box, or a box that "
+                "rings, has more than one"
+            )
+        moves = measured.mechanics(desk, known[driver.id], what)
+        if isinstance(moves, str):
+            facts["mechanics_says"] = moves
+        else:
+            facts["mechanics"] = [
+                {"name": "Mms", "value": moves.mms * 1e3, "unit": "g", "digits": 2},
+                {"name": "Cms", "value": moves.cms * 1e3, "unit": "mm/N", "digits": 3},
+                {"name": "Bl", "value": moves.bl, "unit": "T m", "digits": 2},
+                {"name": "Vas", "value": moves.vas * 1e3, "unit": "l", "digits": 2},
+                {"name": "Sensitivity, 1 W at 1 m", "value": moves.db_per_watt, "unit": "dB", "digits": 1},
+                {"name": "Sensitivity, 2.83 V at 1 m", "value": moves.db_at_2_83_v, "unit": "dB", "digits": 1},
+            ]
+    other = measured.pair(desk, slug, driver, known)
+    partner = desk.layout(slug).partner(driver)
+    if other is not None and partner is not None:
+        facts["pair"] = {"name": partner.name, "fs": other.fs, "qts": other.qts, "re": other.re, "much": other.much}
+    picture.facts["impedance"] = facts
+
+
+def rows(found: dict[str, Sure]) -> list[dict[str, Any]]:
+    """Parameters to be read: half the 95 % interval is None where there was one repeat only."""
+    return [
+        {
+            "key": key,
+            "name": name,
+            "unit": unit,
+            "value": found[key].value * factor,
+            "half": found[key].half * factor if np.isfinite(found[key].half) else None,
+            "digits": digits,
+        }
+        for key, name, unit, factor, digits in ROWS
+    ]
+
+
+def corners(values: ComplexArray, grid: FloatArray, driver: Driver, tune: Tune) -> list[dict[str, Any]]:
+    """Impedance and phase of a curve (n,) at each planned corner of a driver."""
+    channel = tune.channels[driver.id]
+    found = []
+    for what, crossover in (("high-pass", channel.high_pass), ("low-pass", channel.low_pass)):
+        if crossover is None or not grid[0] <= crossover.corner_hz <= grid[-1]:
+            continue
+        at = values[int(np.argmin(np.abs(np.log(grid / crossover.corner_hz))))]
+        if np.isfinite(at):
+            angle = float(np.degrees(np.angle(at)))
+            found.append({"what": what, "hertz": crossover.corner_hz, "ohms": float(np.abs(at)), "degrees": angle})
+    return found
+
+
+def findings(desk: Desk, slug: str, layout: Layout, all_takes: list[Take] | None = None) -> list[Finding]:
+    """Impedances below what the amplifier allows, and pairs that differ by more than samples do."""
+    known = measured.here(desk, slug, takes(desk, slug) if all_takes is None else all_takes)
+    what = measured.about(desk, slug)
+    found = []
+    for driver in layout.drivers:
+        free = known[driver.id].free if driver.id in known else None
+        if free is None:
+            continue
+        found += _too_low(driver, free, what[driver.id])
+        other = measured.pair(desk, slug, driver, known) if driver.side == "left" else None
+        partner = layout.partner(driver)
+        if other is not None and other.much and partner is not None:
+            found.append(
+                Finding(
+                    kind="impedance",
+                    about=partner.id,
+                    says=f"{partner.name} is not like {driver.name} electrically",
+                    evidence=f"Fs {other.fs:+.0%}, Qts {other.qts:+.0%}, Re {other.re:+.0%}: look for a leak, another "
+                    "box, a loose wire, or another driver",
+                )
+            )
+    return found
+
+
+def _too_low(driver: Driver, free: Take, what: About) -> list[Finding]:
+    if free.details.least is None or free.details.least[0] >= what.least_ohm:
+        return []
+    ohms, hertz = free.details.least
+    return [
+        Finding(
+            kind="impedance",
+            about=driver.id,
+            says=f"{driver.name} falls to {ohms:.1f} ohm",
+            evidence=f"at {hertz:.0f} Hz; its amplifier allows {what.least_ohm:g} ohm",
+        )
+    ]
