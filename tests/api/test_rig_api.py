@@ -252,3 +252,17 @@ def test_impedance_over_http(client: TestClient) -> None:
     assert client.post("/api/jig/short").status_code == 202
     client.app.state.recorder.wait()  # type: ignore[attr-defined]
     assert "joined" in client.app.state.recorder.progress.message  # type: ignore[attr-defined]
+
+
+def test_an_input_over_http(client: TestClient) -> None:
+    body = {"input": 1, "sound": "pink", "record_s": 0.5}
+    assert client.post(f"{BASE}/listen", json=body).status_code == 202
+    client.app.state.recorder.wait()  # type: ignore[attr-defined]
+    take = next(one for one in client.get(BASE).json()["takes"] if one["purpose"] == "raw")
+    assert (take["input"], take["channels"]) == (1, [])
+    assert client.get(f"{BASE}/takes/{take['id']}/input.wav").content[:4] == b"RIFF"
+    assert client.get(f"{BASE}/takes/1/input.wav").status_code == 404
+    assert client.get("/api/logs").json() == []
+    assert client.get("/api/logs/level-x.csv").status_code == 404
+    assert client.post(f"{BASE}/listen", json={"input": 77}).status_code == 409
+    assert client.post(f"{BASE}/listen", json={"record_s": 10_000}).status_code == 422

@@ -95,3 +95,54 @@ def test_memory_and_settings() -> None:
     assert made.count > 15
     made.reset()
     assert made.shown() is None
+
+
+def test_several_microphones_show_their_mean_power() -> None:
+    """Closed form: gains of 1 and 0.5 have a mean power of 0.625."""
+    noise = np.random.default_rng(6).standard_normal(RATE * 5)
+    made = Transfer(TransferSettings(2**12, seconds=None), microphones=2)
+    made.feed(np.stack((noise, 0.5 * noise, noise), axis=1))
+    shown = made.shown()
+    wide = (GRID > 200) & (GRID < 15_000)
+    assert decibels(shown.response[wide]) == pytest.approx(10 * np.log10(0.625), abs=0.05)
+    assert shown.coherence[wide].min() > 0.99
+
+
+def test_a_moving_delay_is_tracked_without_losing_the_average() -> None:
+    noise = np.random.default_rng(7).standard_normal(RATE * 12)
+    late = np.where(np.arange(noise.size) < RATE * 4, np.roll(noise, 100), np.roll(noise, 112))
+    made = Transfer(TransferSettings(2**13, seconds=0.5))
+    both = np.stack((late, noise), axis=1)
+    made.feed(both[: 2 * RATE])
+    made.find_delay()
+    made.feed(both[2 * RATE : 4 * RATE])
+    assert made.delay == 100
+    assert not made.track_delay()
+    counted = made.count
+    for n in range(4, 12):
+        made.feed(both[n * RATE : (n + 1) * RATE])
+        made.track_delay()
+    assert made.delay == 112
+    assert made.count > counted  # nothing began anew
+    phase = np.degrees(np.angle(made.shown().response))[(GRID > 200) & (GRID < 10_000)]
+    assert np.abs(phase).max() < 5
+
+
+def test_the_running_impulse_is_the_filters_own() -> None:
+    noise = np.random.default_rng(8).standard_normal(RATE * 20)
+    made = run(TransferSettings(2**14, seconds=None), sosfilt(BELL, noise), noise)
+    seconds, taps = made.impulse(0.001, 0.004)
+    truth = sosfilt(BELL, np.concatenate(([1.0], np.zeros(400))))
+    assert seconds[np.argmax(np.abs(taps))] == 0
+    start = int(np.argmin(np.abs(seconds)))
+    assert taps[start : start + 100] == pytest.approx(truth[:100], abs=0.02)
+
+
+def test_a_count_of_averages_is_held() -> None:
+    noise = np.random.default_rng(9).standard_normal((RATE * 4, 2))
+    made = Transfer(TransferSettings(2**12, frames=10))
+    made.feed(noise)
+    assert made.count == 10
+    assert made.full
+    with pytest.raises(ValueError, match="0 averages"):
+        TransferSettings(frames=0)

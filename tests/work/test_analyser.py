@@ -128,3 +128,65 @@ def test_what_cannot_run_is_refused_in_words(demo: Desk) -> None:
     rig.change(demo, {"device": "stand-in"})
     with pytest.raises(ValueError, match="1000 points"):
         analyser.start(Recorder(demo), SLUG, (), LiveChoice(size=1000))
+
+
+def test_a_knob_under_the_hand_is_heard_before_it_is_kept(demo: Desk) -> None:
+    recorder = listening(demo, ("mid-l",), seconds=0.3)
+    before = np.nanmean(curve(demo, recorder))
+    recorder.draft = tuning.head(demo, SLUG).tune.with_channel("mid-l", gain_db=-12.0)
+    until(lambda: demo.processor.read(4).channel.gain_db == -12)
+    until(lambda: np.nanmean(curve(demo, recorder)) < before - 9)
+    recorder.draft = None  # let go without keeping it
+    until(lambda: demo.processor.read(4).channel.gain_db == 0)
+    recorder.abort()
+    recorder.wait()
+
+
+def test_below_the_curve_stand_phase_coherence_and_the_running_impulse(demo: Desk) -> None:
+    recorder = listening(demo, ("mid-r",), seconds=None, hold=True, track=True)
+    drawn = {one.id: one for one in recorder.live.picture(6).curves}
+    recorder.abort()
+    recorder.wait()
+    pascals = demo.standin.cabin.truth(4, demo.grid)
+    inside = (demo.grid > 400) & (demo.grid < 3000) & np.isfinite(drawn["live-phase"].values)
+    delay = recorder.progress.result["delay_ms"] / 1e3
+    arrival = takes.reading(demo, takes.in_force(demo, SLUG)["mid-r"]).arrival_s
+    assert delay == pytest.approx(arrival, abs=1e-4)
+    latency = 734 / 48_000  # both inputs share it: it is not in the phase
+    true = np.degrees(np.angle(pascals * np.exp(2j * np.pi * demo.grid * delay)))
+    apart = (drawn["live-phase"].values - true + 180) % 360 - 180
+    assert latency > 0
+    assert np.median(np.abs(apart[inside])) < 12
+    assert drawn["live-coherence"].values[inside].mean() > 0.9
+    impulse = drawn["live-impulse"]
+    assert abs(impulse.x[np.argmax(np.abs(impulse.values))]) < 0.1
+    assert np.nanmax(drawn["live-held"].values - drawn["live"].values) < 3
+    assert np.nanmin(drawn["live-held"].values - drawn["live"].values) > -0.5
+
+
+def test_three_microphones_show_the_mean_of_their_places(demo: Desk) -> None:
+    recorder = listening(demo, ("tweeter-r",), seconds=None, follow=False, microphones=(2, 3))
+    shown = curve(demo, recorder)
+    recorder.abort()
+    recorder.wait()
+    places = ((0.0, 0.0), (-0.09, 0.0), (0.09, 0.0))
+    power = np.mean([np.abs(demo.standin.cabin.truth(6, demo.grid, place)) ** 2 for place in places], axis=0)
+    truth = smooth_db(np.sqrt(power).astype(complex) / 20e-6, demo.grid, 6) - 24
+    inside = (demo.grid > 2000) & (demo.grid < 10_000) & np.isfinite(shown)
+    assert inside.sum() > 150
+    assert np.sqrt(np.mean((shown - truth)[inside] ** 2)) < 0.8
+    with pytest.raises(ConflictError, match="in use already"):
+        analyser.start(Recorder(demo), SLUG, (), LiveChoice(microphones=(1,)))
+    with pytest.raises(ConflictError, match="no input 9"):
+        analyser.start(Recorder(demo), SLUG, (), LiveChoice(microphones=(8,)))
+
+
+def test_a_frozen_take_knows_all_its_settings(demo: Desk) -> None:
+    recorder = listening(demo, ("mid-r",), seconds=None, frames=60, size=2**13, microphones=(2,))
+    recorder.asked.add("keep")
+    recorder.abort()
+    one = takes.take(demo, SLUG, recorder.wait().take_id or 0)
+    assert one.details.live is not None
+    assert (one.details.live["frames"], one.details.live["size"], one.details.live["microphones"]) == (60, 2**13, [2])
+    assert one.details.live["delay_ms"] > 1
+    assert "60 frames" in one.note

@@ -8,6 +8,15 @@ export interface Limits { count: number; boost_db: number; cut_db: number; most_
 
 export interface Zoom { axis: [number, number]; ranges: Record<string, [number, number]> }
 
+/** `seconds` 0 averages all since the last reset, or `frames` of them where that is above zero. */
+export interface LiveSettings {
+  size: number; window: string; seconds: number; frames: number; follow: boolean; track: boolean; hold: boolean; microphones: number[];
+  below: '' | 'phase' | 'coherence' | 'impulse';
+}
+export interface ListenSettings {
+  input: number; sound: 'nothing' | 'pink'; size: number; window: string; seconds: number; frames: number; fraction: 0 | 1 | 3; hold: boolean; record_s: number; log: boolean;
+}
+
 interface Desk {
   selection: string;
   seam: string;
@@ -34,7 +43,11 @@ interface Desk {
   note: string;
   olderTake: number | null;
   noticed: boolean;
-  live: { size: number; seconds: number; follow: boolean };
+  live: LiveSettings;
+  listen: ListenSettings;
+  rawTake: number | null;
+  rawShown: [number, number];
+  rawMarked: [number, number];
   below: Below;
   gate: number;
   hints: boolean;
@@ -73,7 +86,11 @@ export const useDesk = create<Desk>((set) => ({
   note: '',
   olderTake: null,
   noticed: false,
-  live: { size: 32768, seconds: 1, follow: true },
+  live: { size: 32768, window: 'hann', seconds: 1, frames: 0, follow: true, track: false, hold: false, microphones: [], below: '' },
+  listen: { input: 0, sound: 'nothing', size: 32768, window: 'hann', seconds: 1, frames: 0, fraction: 3, hold: false, record_s: 0, log: false },
+  rawTake: null,
+  rawShown: [0, 0],
+  rawMarked: [0, 0],
   below: '',
   gate: 0,
   hints: localStorage.getItem('imbrix-hints') !== 'off',

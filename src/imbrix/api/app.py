@@ -10,7 +10,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
-from imbrix.api import impedance_routes, live, rig_routes, routes
+from imbrix.api import impedance_routes, listening_routes, live, rig_routes, routes
 from imbrix.api.safety import LocalOnly
 from imbrix.work import rig
 from imbrix.work.desk import ConflictError, Desk, NotHereError
@@ -36,6 +36,7 @@ def create_app(desk: Desk, web: Path = WEB) -> FastAPI:
     app.add_middleware(LocalOnly)
     app.include_router(rig_routes.router)
     app.include_router(impedance_routes.router)
+    app.include_router(listening_routes.router)
     app.include_router(routes.router)
     app.include_router(live.router)
     app.add_exception_handler(NotHereError, _answer(404))

@@ -46,20 +46,23 @@ async def live(socket: WebSocket, slug: str) -> None:
             if len(text) > MOST_MESSAGE:
                 await socket.close(1009, "message too large")
                 return
-            await _answer(socket, desk, slug, text, shown)
+            await _answer(socket, desk, recorder, slug, text, shown)
     except WebSocketDisconnect:
         pass
     finally:
         telling.cancel()
+        recorder.draft = None
 
 
-async def _answer(socket: WebSocket, desk: Desk, slug: str, text: str, shown: dict[str, Fraction]) -> None:
+async def _answer(
+    socket: WebSocket, desk: Desk, recorder: Recorder, slug: str, text: str, shown: dict[str, Fraction]
+) -> None:
     seq = -1
     try:
         wanted = Wanted.model_validate_json(text)
         seq = wanted.seq
         shown["smoothing"] = wanted.view.smoothing
-        await socket.send_bytes(await run_in_threadpool(_frame, desk, slug, wanted))
+        await socket.send_bytes(await run_in_threadpool(_frame, desk, recorder, slug, wanted))
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"])
@@ -68,9 +71,10 @@ async def _answer(socket: WebSocket, desk: Desk, slug: str, text: str, shown: di
         await socket.send_text(json.dumps({"seq": seq, "error": str(error.args[0]) if error.args else str(error)}))
 
 
-def _frame(desk: Desk, slug: str, wanted: Wanted) -> bytes:
+def _frame(desk: Desk, recorder: Recorder, slug: str, wanted: Wanted) -> bytes:
     now = head(desk, slug)
     tune = draft(desk, slug, now.tune, wanted.edits) if wanted.edits else now.tune
+    recorder.draft = tune if wanted.edits else None
     picture = draw(desk, slug, wanted.view, tune)
     return encode(
         picture,
@@ -97,4 +101,4 @@ async def _tell(socket: WebSocket, recorder: Recorder, shown: dict[str, Fraction
         if progress.version != last:
             last = progress.version
             await socket.send_text(json.dumps({"progress": asdict(progress)}))
-        await asyncio.sleep(0.05)
+        await asyncio.sleep(0.02)

@@ -82,6 +82,7 @@ class SoundCard:
         place: tuple[float, float] = (0.0, 0.0),
         moving: bool = False,
         inputs: tuple[int, ...] = (0, 1),
+        block: int = BLOCK,
     ) -> Iterator[FloatArray]:
         """Play (n,) samples on the chosen output and yield recorded blocks (m, inputs); sums to n rows.
 
@@ -97,13 +98,13 @@ class SoundCard:
                 samplerate=self.rate,
                 device=self.card.name,
                 channels=(self.card.inputs, self.card.outputs),
-                blocksize=BLOCK,
+                blocksize=block,
                 dtype="float32",
             ) as stream:
-                for first in range(0, samples.size, BLOCK):
-                    block = samples[first : first + BLOCK]
-                    piece = np.zeros((block.size, self.card.outputs), dtype=np.float32)
-                    piece[:, playing] = block[:, None]
+                for first in range(0, samples.size, block):
+                    part = samples[first : first + block]
+                    piece = np.zeros((part.size, self.card.outputs), dtype=np.float32)
+                    piece[:, playing] = part[:, None]
                     stream.write(piece)
                     heard, overflowed = stream.read(piece.shape[0])
                     if overflowed:

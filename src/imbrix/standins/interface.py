@@ -26,6 +26,7 @@ RATES = (44_100, 48_000, 88_200, 96_000, 176_400, 192_000)
 FURTHER: dict[int, Place] = {2: (-0.09, 0.0), 3: (0.09, 0.0)}
 """Inputs with more microphones, and where these stand from the first, in metres right and forward."""
 JIG_DRIVER, JIG_RESISTOR = 4, 5
+METER_S = 1
 KNOWN_OHM = 10.0
 """The resistor that comes with the jig for its calibration."""
 _HALF = 24
@@ -89,7 +90,12 @@ class StandinInterface:
         return self.model.gain_db + (switches.GAIN_CHANGE_DB if self.practice.gain_changed else 0.0)
 
     def play_and_record(
-        self, samples: Samples, place: Place = MIDDLE, moving: bool = False, inputs: tuple[int, ...] = (0, 1)
+        self,
+        samples: Samples,
+        place: Place = MIDDLE,
+        moving: bool = False,
+        inputs: tuple[int, ...] = (0, 1),
+        block: int = BLOCK,
     ) -> Iterator[FloatArray]:
         """Play (n,) samples and yield recorded blocks (m, 6) as they come; sums to n rows.
 
@@ -98,13 +104,13 @@ class StandinInterface:
         are among `inputs`. Raises DeviceLostError.
         """
         if self.rate == INNER_RATE:
-            yield from self._run(samples, place, moving, inputs)
+            yield from self._run(samples, place, moving, inputs, block)
             return
         there = _Converted(samples, self.rate)
         back = soxr.ResampleStream(INNER_RATE, self.rate, len(self.inputs), dtype="float64", quality="VHQ")
         left = samples.size
-        for block in self._run(there, place, moving, inputs):
-            out = back.resample_chunk(np.ascontiguousarray(block))[:left]
+        for heard in self._run(there, place, moving, inputs, block):
+            out = back.resample_chunk(np.ascontiguousarray(heard))[:left]
             left -= out.shape[0]
             if out.shape[0]:
                 yield np.clip(out, -1.0, 1.0)
@@ -113,13 +119,13 @@ class StandinInterface:
         yield np.clip(np.concatenate((out, np.zeros((rest, len(self.inputs))))), -1.0, 1.0)
 
     def _run(
-        self, samples: "Samples | _Converted", place: Place, moving: bool, inputs: tuple[int, ...]
+        self, samples: "Samples | _Converted", place: Place, moving: bool, inputs: tuple[int, ...], size: int
     ) -> Iterator[FloatArray]:
         model, practice = self.model, self.practice
         running = self.processor.stream(len(self.cabin.seats))
         more = [n for n in FURTHER if n in inputs]
-        air = CabinStream(self._wired(), BLOCK, self._random, place, moving, [FURTHER[n] for n in more])
-        jig = self._jig_stream() if {JIG_DRIVER, JIG_RESISTOR} & set(inputs) else None
+        air = CabinStream(self._wired(), size, self._random, place, moving, [FURTHER[n] for n in more])
+        jig = self._jig_stream(size) if {JIG_DRIVER, JIG_RESISTOR} & set(inputs) else None
         beyond = [*more, *([JIG_DRIVER, JIG_RESISTOR] if jig else [])]
         further = _Inputs(len(beyond), model)
         microphone = MEASURING if practice.microphone == "measuring" else PLAIN
@@ -135,10 +141,10 @@ class StandinInterface:
         clock = _Clock(1 + switches.DRIFT_PPM * 1e-6) if drifting else None
         meter: list[FloatArray] = []
         vanish = min(round(1.5 * INNER_RATE), samples.size // 2) if practice.device_vanishes else samples.size + 1
-        for first in range(0, samples.size, BLOCK):
+        for first in range(0, samples.size, size):
             if first >= vanish:
                 raise DeviceLostError("the sound card is gone")
-            block = np.round(samples[first : first + BLOCK] * 2**23) / 2**23
+            block = np.round(samples[first : first + size] * 2**23) / 2**23
             outputs = running.process(np.zeros(block.size) if practice.source_muted else block)
             if practice.wrong_channel:
                 a, b = (n - 1 for n in switches.EXCHANGED_OUTPUTS)
@@ -146,8 +152,8 @@ class StandinInterface:
                     outputs[:, [a, b]] = outputs[:, [b, a]]
             everywhere = air.process(outputs) + noises.sound(first, block.size)[:, None]
             sound = everywhere[:, 0]
-            meter = [*meter[-11:], sound]
-            if first // BLOCK % 6 == 5:
+            meter = [*meter[-METER_S * INNER_RATE // size :], sound]
+            if first // size % (6 * BLOCK // size) == 6 * BLOCK // size - 1:
                 self.meter_db_c = level_meter_db_c(np.concatenate(meter), INNER_RATE)
             if model.colours:
                 sound, heard_state = scipy.signal.sosfilt(capsule, sound, zi=heard_state)
@@ -181,21 +187,21 @@ class StandinInterface:
             return sum(switches.EXCHANGED_OUTPUTS) - output
         return output
 
-    def _jig_stream(self) -> JigStream | None:
+    def _jig_stream(self, block: int) -> JigStream | None:
         """The jig with what hangs on its clips; None where its cable is out."""
         practice = self.practice
         if practice.jig_unplugged:
             return None
         held: dict[str, Circuit | float | None] = {"nothing": None, "joined": 0.0, "resistor": KNOWN_OHM}
         if practice.clips in held:
-            return JigStream(self.jig, held[practice.clips], BLOCK, INNER_RATE)
+            return JigStream(self.jig, held[practice.clips], block, INNER_RATE)
         at = practice.clipped_output - 1
         if at >= len(self.motors):
-            return JigStream(self.jig, None, BLOCK, INNER_RATE)
+            return JigStream(self.jig, None, block, INNER_RATE)
         return JigStream(
             self.jig,
             self.motors[at].loaded(practice.loading, practice.loading_amount / 1000),
-            BLOCK,
+            block,
             INNER_RATE,
         )
 

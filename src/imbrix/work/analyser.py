@@ -27,27 +27,43 @@ CLEAR_COHERENCE = 0.6
 """Below this the curve is faded: what is drawn there is not the system's own."""
 LONGEST_S = 24 * 3600
 SILENT = 1e-4
+BLOCK = 2048
+"""Small enough for twenty frames a second."""
+BEFORE_S, AFTER_S = 0.003, 0.02
+"""How much of the running impulse is shown."""
 
 
 class LiveChoice(Value):
-    """How the analyser runs. `seconds` None averages all since the last reset; `follow` sends every change at once."""
+    """How the analyser runs.
+
+    `seconds` of exponential averaging; None averages all since the last reset, or `frames` and no more. `microphones`
+    are further inputs whose mean is shown; `follow` sends every change at once, `track` follows a delay that moves,
+    `hold` keeps the highest level seen.
+    """
 
     size: int = 2**15
     window: str = "hann"
     seconds: float | None = Field(default=1.0, ge=0.05, le=120)
+    frames: int | None = Field(default=None, ge=1, le=100_000)
     follow: bool = True
+    track: bool = False
+    hold: bool = False
+    microphones: tuple[int, ...] = Field(default=(), max_length=8)
     level_db: float = Field(default=-24.0, ge=-80, le=0)
 
 
 @dataclass
 class _Run:
-    """What is under way: its analyser, and which revision the processor plays."""
+    """What is under way: its analyser, and which tune the processor plays."""
 
     transfer: Transfer
-    revision: int
+    choice: LiveChoice
+    through: Tune
     settled: bool = False
     loudest: float = 0.0
     samples: int = 0
+    checked: int = 0
+    held: FloatArray | None = None
 
 
 def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: LiveChoice) -> None:
@@ -61,42 +77,46 @@ def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: Live
     layout = desk.layout(slug)
     for channel in channels:
         layout.driver(channel)
-    settings = TransferSettings(choice.size, choice.window, choice.seconds, desk.interface.rate)
+    inputs = _inputs(desk, choice)
+    settings = TransferSettings(choice.size, choice.window, choice.seconds, desk.interface.rate, frames=choice.frames)
     playing = set(channels) or {driver.id for driver in layout.drivers}
     pink = shaped_noise(2**17, desk.interface.rate, choice.level_db)[:, 0]
     sound = Looped(pink, LONGEST_S * desk.interface.rate)
     began = head(desk, slug).id
-    run = _Run(Transfer(settings), began)
 
     def wanted() -> Tune:
-        now = head(desk, slug).tune if choice.follow else read_back(desk, layout, head(desk, slug).tune)
-        return measuring(now, layout, playing)
+        """What should be heard now: the draft under a person's hand, else what was kept."""
+        if not choice.follow:
+            return run.through
+        return measuring(recorder.draft or head(desk, slug).tune, layout, playing)
+
+    now = head(desk, slug).tune if choice.follow else read_back(desk, layout, head(desk, slug).tune)
+    run = _Run(Transfer(settings, len(inputs) - 1), choice, measuring(now, layout, playing))
 
     def on_block(block: FloatArray) -> bool:
-        run.loudest = max(run.loudest, float(np.abs(block[:, 1]).max()))
+        run.loudest = max(run.loudest, float(np.abs(block[:, -1]).max()))
         run.samples += block.shape[0]
         if run.samples > settings.rate and run.loudest < SILENT:
             raise UnusableError(
                 "the reference input is silent: connect the loopback, or choose the input that it is on", "reference"
             )
-        if choice.follow:
-            now = head(desk, slug)
-            if now.id != run.revision:
-                run.revision = now.id
-                write_all(desk, registers(measuring(now.tune, layout, playing), layout))
+        tune = wanted()
+        if tune != run.through:
+            run.through = tune
+            write_all(desk, registers(tune, layout))
         if run.transfer.feed(block):
             _show(recorder, desk, tuple(sorted(playing)), run)
         return False
 
     def job() -> None:
         frozen = False
-        with measuring_through(desk, layout, wanted()):
+        with measuring_through(desk, layout, run.through):
             try:
-                recorder.play(sound, on_block=on_block)
+                recorder.play(sound, on_block=on_block, inputs=inputs, per_block=BLOCK)
             except Stopped:
                 frozen = "keep" in recorder.asked
-            through = wanted()
-        if run.revision != began:  # what was followed stays; without a change all is as it was before
+        if choice.follow and head(desk, slug).id != began:
+            # What was followed stays; without a change all is as it was before.
             write_all(desk, registers(head(desk, slug).tune, layout))
         shown = run.transfer.shown()
         if not frozen or shown is None:
@@ -104,10 +124,22 @@ def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: Live
             return
         recorder.stopping.clear()
         recorder.computing()
-        take_id = _keep(desk, slug, tuple(sorted(playing)), through, shown, choice)
+        take_id = _keep(desk, slug, tuple(sorted(playing)), run.through, shown, choice)
         recorder.say(stage="kept", take_id=take_id)
 
     recorder.start("live", job, channels=tuple(sorted(playing)), purpose="proof")
+
+
+def _inputs(desk: Desk, choice: LiveChoice) -> tuple[int, ...]:
+    """The measuring microphone, further ones, the reference last. Raises ConflictError for one that is not there."""
+    chosen = rig.rig(desk)
+    assert chosen.reference_input is not None
+    for number in choice.microphones:
+        if not 0 <= number < chosen.known_inputs:
+            raise ConflictError(f"there is no input {number + 1} for another microphone")
+        if number in (chosen.microphone_input, chosen.reference_input):
+            raise ConflictError(f"input {number + 1} is in use already: choose another for the further microphone")
+    return (chosen.microphone_input, *dict.fromkeys(choice.microphones), chosen.reference_input)
 
 
 def _show(recorder: Recorder, desk: Desk, channels: tuple[str, ...], run: _Run) -> None:
@@ -119,36 +151,71 @@ def _show(recorder: Recorder, desk: Desk, channels: tuple[str, ...], run: _Run) 
     if "delay" in recorder.asked:
         recorder.asked.discard("delay")
         transfer.find_delay()
+        run.held = None
+    elif (
+        run.choice.track and run.settled and run.samples - run.checked > transfer.settings.rate // 4 and transfer.count
+    ):
+        run.checked = run.samples
+        transfer.track_delay()
     if "reset" in recorder.asked:
         recorder.asked.discard("reset")
         transfer.reset()
+        run.held = None
     shown = transfer.shown()
     if shown is None:
         return
+    if run.choice.hold:
+        level = np.where(shown.coherence >= CLEAR_COHERENCE, np.abs(shown.response), 0.0)
+        run.held = level if run.held is None else np.maximum(run.held, level)
     inside = (desk.grid > 100) & (desk.grid < 10_000)
     recorder.say(
         result={
             "delay_ms": shown.delay_s * 1e3,
             "coherence": round(float(np.median(shown.coherence[inside])), 3),
             "settled": run.settled,
+            "full": transfer.full,
         },
         averages=shown.count,
     )
-    recorder.live = LiveCurve(recorder.progress.version, channels, partial(picture, desk, channels, shown))
+    extra = (transfer.impulse(BEFORE_S, AFTER_S), run.held, run.settled)
+    recorder.live = LiveCurve(recorder.progress.version, channels, partial(picture, desk, channels, shown, extra))
 
 
-def picture(desk: Desk, channels: tuple[str, ...], shown: Shown, smoothing: Fraction) -> Picture:
-    """The live curve in dB SPL at the common drive; faded where the coherence is low."""
+def picture(
+    desk: Desk,
+    channels: tuple[str, ...],
+    shown: Shown,
+    extra: tuple[tuple[FloatArray, FloatArray], FloatArray | None, bool],
+    smoothing: Fraction,
+) -> Picture:
+    """The live curve in dB SPL at the common drive; faded where the coherence is low. Below it phase and coherence,
+    and the running impulse in per cent of its peak."""
     drawn = Picture()
+    impulse, held, settled = extra
     power = smooth(np.nan_to_num(np.abs(shown.response) ** 2), desk.grid, smoothing)
-    values = power_decibels(np.maximum(power, 0)) + desk.offset_db + rig.full_scale(desk) - NOMINAL_FULL_SCALE
+    adds = desk.offset_db + rig.full_scale(desk) - NOMINAL_FULL_SCALE
     correction = rig.rig(desk).correction
-    if correction is not None:
-        values = values - decibels(corrections.on_grid(desk, correction))
-    clear = (smooth(shown.coherence, desk.grid, smoothing) >= CLEAR_COHERENCE) & np.isfinite(shown.response)
+    heard = np.ones(desk.grid.size, dtype=complex) if correction is None else corrections.on_grid(desk, correction)
+    values = power_decibels(np.maximum(power, 0)) + adds - decibels(heard)
+    agree = smooth(shown.coherence, desk.grid, smoothing)
+    clear = (agree >= CLEAR_COHERENCE) & np.isfinite(shown.response)
     channel = channels[0] if len(channels) == 1 else ""
     drawn.add("live", np.where(clear, values, np.nan), "live", label="live", channel=channel)
     drawn.add("live-unclear", np.where(clear, np.nan, values), "edge", channel=channel)
+    if held is not None:
+        most = power_decibels(np.maximum(smooth(np.nan_to_num(held) ** 2, desk.grid, smoothing), 0)) + adds
+        drawn.add("live-held", np.where(held > 0, most - decibels(heard), np.nan), "compare", label="highest")
+    known = np.isfinite(shown.response)
+    turned = smooth(np.where(known, shown.response / heard, 0), desk.grid, smoothing)
+    angle = np.degrees(np.angle(turned))
+    wraps = np.flatnonzero(np.abs(np.diff(angle)) > 180)
+    angle[np.unique(np.clip([wraps, wraps + 1], 0, angle.size - 1))] = np.nan  # a gap, not a line
+    drawn.add("live-phase", np.where(clear, angle, np.nan), "live", label="phase", pane="live-phase")
+    drawn.add("live-coherence", agree, "live", label="coherence", pane="live-coherence")
+    seconds, taps = impulse
+    share = 100 * taps / max(float(np.abs(taps).max()), 1e-30)
+    drawn.add("live-impulse", share, "live", label="impulse", pane="live-impulse", x=seconds * 1e3)
+    drawn.facts["settled"] = settled
     return drawn
 
 
@@ -156,6 +223,7 @@ def _keep(desk: Desk, slug: str, channels: tuple[str, ...], through: Tune, shown
     """Keep what was frozen as a take of the whole, without time: its delay was taken out."""
     over = 10 * np.log10(np.maximum(shown.coherence, 1e-6) / np.maximum(1 - shown.coherence, 1e-6))
     values = np.where(shown.coherence >= CLEAR_COHERENCE, shown.response, np.nan)
+    averaged = f"{choice.frames} frames" if choice.frames else f"{choice.seconds:g} s" if choice.seconds else "all"
     return keep(
         desk,
         slug,
@@ -166,15 +234,21 @@ def _keep(desk: Desk, slug: str, channels: tuple[str, ...], through: Tune, shown
         through=through,
         rate=desk.interface.rate,
         arrays={"response": np.stack((values.real, values.imag)), "over": over},
-        details=Details(length=choice.size, level_db=choice.level_db, averages=shown.count, **conditions(desk)),
-        note=f"frozen from the live analyser, {choice.seconds or 'all'} s",
+        details=Details(
+            length=choice.size,
+            level_db=choice.level_db,
+            averages=shown.count,
+            live={**choice.model_dump(mode="json"), "delay_ms": shown.delay_s * 1e3},
+            **conditions(desk),
+        ),
+        note=f"frozen from the live analyser, averaged over {averaged}",
         level_db=choice.level_db,
     )
 
 
 def ask(recorder: Recorder, what: Literal["delay", "reset", "keep"]) -> None:
     """Ask the analyser for its delay, a fresh average, or to stop and keep what it shows. Raises ConflictError."""
-    if recorder.progress.kind != "live" or recorder.progress.stage != "playing":
+    if recorder.progress.kind not in ("live", "listen") or recorder.progress.stage != "playing":
         raise ConflictError("the live analyser is not running")
     recorder.asked.add(what)
     if what == "keep":

@@ -46,6 +46,7 @@ class Desk:
     processor: Processor
     standin: StandinInterface
     pace: float = 1.0
+    folder: Path = Path(".")
     lock: threading.RLock = field(default_factory=threading.RLock)
     device: threading.Lock = field(default_factory=threading.Lock)
     readings: dict[int, Reading] = field(default_factory=dict)
@@ -53,6 +54,7 @@ class Desk:
     layouts: dict[str, Layout] = field(default_factory=dict)
     impulses: dict[int, Impulse] = field(default_factory=dict)
     maps: dict[int, dict[str, Any]] = field(default_factory=dict)
+    raw: dict[int, tuple[FloatArray, int]] = field(default_factory=dict)
     ohms: dict[int, Any] = field(default_factory=dict)
     through: dict[int, Tune] = field(default_factory=dict)
     details: dict[int, tuple[dict[str, Any], Any]] = field(default_factory=dict)
@@ -99,4 +101,4 @@ def open_desk(folder: Path, pace: float = 1.0) -> Desk:
     sessions = open_database(folder / "imbrix.db")
     processor = StandinProcessor(folder / "processor-memory.json")
     standin = StandinInterface(wren.cabin(), processor, motors=wren.MOTORS)
-    return Desk(sessions, standin, processor, standin, pace)
+    return Desk(sessions, standin, processor, standin, pace, folder)

@@ -5,7 +5,7 @@ from typing import Any, Literal
 
 from imbrix.core.signal import FloatArray
 
-Pane = Literal["main", "lower", "scan", "time", "map"]
+Pane = Literal["main", "lower", "scan", "time", "map", "live-phase", "live-coherence", "live-impulse", "wave"]
 
 
 @dataclass(frozen=True)

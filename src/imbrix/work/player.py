@@ -21,7 +21,18 @@ from imbrix.work.link import registers, write_all
 
 Stage = Literal["idle", "countdown", "waiting", "playing", "computing", "kept", "done", "refused", "aborted"]
 Kind = Literal[
-    "take", "moving", "live", "check", "level", "calibrate", "signal", "channels", "polarity", "jig", "impedance"
+    "take",
+    "moving",
+    "live",
+    "check",
+    "level",
+    "calibrate",
+    "signal",
+    "channels",
+    "polarity",
+    "jig",
+    "impedance",
+    "listen",
 ]
 RUNNING = ("countdown", "waiting", "playing", "computing")
 HOLD_S = 1.5
@@ -80,6 +91,8 @@ class Recorder:
         self.live: LiveCurve | None = None
         self.asked: set[str] = set()
         """What a person asked of the live analyser while it runs."""
+        self.draft: Tune | None = None
+        """The tune under a person's hand, not kept yet: what the live analyser sends when it follows."""
         self.stopping = threading.Event()
         self.arrived = threading.Event()
         self.brought: FloatArray | None = None
@@ -161,6 +174,7 @@ class Recorder:
         on_block: Callable[[FloatArray], bool] | None = None,
         clip: bool = True,
         inputs: tuple[int, ...] | None = None,
+        per_block: int = 4096,
     ) -> FloatArray:
         """Play (n,) samples and return what was recorded: microphone and reference (n, 2), or the `inputs` named.
 
@@ -178,7 +192,7 @@ class Recorder:
         blocks: list[FloatArray] = []
         begun = time.monotonic()
         count = 0
-        for block in desk.interface.play_and_record(samples, chosen.place, moving, used):
+        for block in desk.interface.play_and_record(samples, chosen.place, moving, used, per_block):
             if self.stopping.is_set():
                 raise Stopped
             meters.take(block, count)

@@ -12,7 +12,8 @@ class PlayAndRecord(Protocol):
     """A sound card: play samples, record blocks of (n, inputs).
 
     `place` is where the microphone is held (metres right and forward of the middle of the head), `moving` whether the
-    person was asked to move it, `inputs` those that will be read: real devices pay no heed to any of them. Raises
+    person was asked to move it, `inputs` those that will be read: real devices pay no heed to any of these. `block` is
+    how many samples are handed over at a time, where the device lets one choose. Raises
     OSError when the device is lost.
     """
 
@@ -27,6 +28,7 @@ class PlayAndRecord(Protocol):
         place: tuple[float, float] = ...,
         moving: bool = ...,
         inputs: tuple[int, ...] = ...,
+        block: int = ...,
     ) -> Iterator[FloatArray]: ...
 
 

@@ -138,6 +138,7 @@ def _take(one: Take, said: list[dict[str, str]] | None) -> dict[str, Any]:
         "agrees": one.details.agrees.model_dump(mode="json") if one.details.agrees else None,
         "loading": one.details.loading,
         "amount": one.details.amount,
+        "input": one.details.input,
     }
 
 

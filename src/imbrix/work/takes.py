@@ -32,8 +32,8 @@ from imbrix.work import corrections, rig
 from imbrix.work.desk import NOMINAL_FULL_SCALE, Desk, NotHereError, project_row
 from imbrix.work.tuning import head
 
-Method = Literal["sweep", "moving", "file", "impulse", "text", "stepped"]
-Purpose = Literal["driver", "proof", "impedance"]
+Method = Literal["sweep", "moving", "file", "impulse", "text", "stepped", "raw"]
+Purpose = Literal["driver", "proof", "impedance", "raw"]
 TAKE_COLUMNS = (
     TakeRow.id,
     TakeRow.project_id,
@@ -94,6 +94,8 @@ class Details(Value):
     amount: float = 0.0
     circuit: CircuitFound | None = None
     least: tuple[float, float] | None = None
+    live: dict[str, Any] | None = None
+    input: int | None = None
 
     def schedule(self, rate: int) -> Schedule:
         """The schedule that was played."""

@@ -15,7 +15,7 @@ from imbrix.core.seam import SeamProblem, loss, sensible_delays
 from imbrix.core.signal import ComplexArray, FloatArray, decibels, power_decibels
 from imbrix.core.smoothing import smooth, smooth_db, smooth_power
 from imbrix.core.tune import Channel, Tune
-from imbrix.work import closer, corrections, ohms, reading_off, references, rig
+from imbrix.work import closer, corrections, listening, ohms, reading_off, references, rig
 from imbrix.work.closer import Below
 from imbrix.work.desk import Desk, NotHereError
 from imbrix.work.link import read_back
@@ -45,6 +45,10 @@ class View(Value):
     gate_ms: float = Field(default=0, ge=0, le=2000)
     span_low_hz: float | None = Field(default=None, ge=20, le=20_000)
     span_high_hz: float | None = Field(default=None, ge=20, le=20_000)
+    raw_from: float = Field(default=0, ge=0, le=100_000, allow_inf_nan=False)
+    raw_to: float = Field(default=0, ge=0, le=100_000, allow_inf_nan=False)
+    mark_from: float = Field(default=0, ge=0, le=100_000, allow_inf_nan=False)
+    mark_to: float = Field(default=0, ge=0, le=100_000, allow_inf_nan=False)
     low_hz: float = Field(default=40, ge=20, le=20_000)
     high_hz: float = Field(default=16_000, ge=20, le=20_000)
 
@@ -87,6 +91,10 @@ def _spatial(desk: Desk, slug: str, view: View) -> bool:
 
 def _rig(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
     """What is divided out of every take: the microphone's corrections and the interface's own response."""
+    if view.part == "input":
+        shown, marked = (view.raw_from, view.raw_to), (view.mark_from, view.mark_to)
+        listening.draw(desk, slug, picture, view.take, shown, marked)
+        return
     chosen = rig.rig(desk)
     for pointing, wanted in chosen.corrections.items():
         if wanted is not None:

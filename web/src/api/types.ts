@@ -34,14 +34,14 @@ export interface Evidence {
 }
 export interface Agreement { level_db: number; shape_db: number; later_us: number | null; turned: boolean }
 export interface Take {
-  id: number; channels: string[]; purpose: 'driver' | 'proof' | 'impedance'; loading: Loading; amount: number; method: string; timed: boolean;
+  id: number; channels: string[]; purpose: 'driver' | 'proof' | 'impedance' | 'raw'; input: number | null; loading: Loading; amount: number; method: string; timed: boolean;
   note: string; discarded: boolean; made: string; revision_id: number; clock: string; rate: number;
   correction: number | null; position: string; repeats: number; averages: number;
   troubles: TroubleSaid[]; judged: boolean; evidence: Evidence | null; agrees: Agreement | null;
 }
 export interface Position { name: string; x_cm: number; y_cm: number }
 export interface Line { what: string; found: string; good: boolean; tries: string }
-export type RigPart = 'device' | 'microphone' | 'check' | 'level' | 'reference' | 'takes' | 'jig';
+export type RigPart = 'device' | 'microphone' | 'check' | 'level' | 'reference' | 'takes' | 'jig' | 'input';
 export interface Rig {
   device: string; rate: number; known_inputs: number; microphone_input: number; reference_input: number | null;
   input_names: string[]; output: number | null; output_names: string[]; timing: 'loopback' | 'marker' | 'none'; anchor: string; pointing: 'source' | 'ceiling';
@@ -97,11 +97,11 @@ export interface Project {
 }
 export interface View {
   stage: Stage; smoothing: number | 'hearing' | null; selection: string; seam: string; take: number | null;
-  compare: number | null; before: boolean; part: string; below: Below; gate_ms: number; span_low_hz: number | null; span_high_hz: number | null; low_hz: number; high_hz: number;
+  compare: number | null; before: boolean; part: string; below: Below; gate_ms: number; span_low_hz: number | null; span_high_hz: number | null; raw_from: number; raw_to: number; mark_from: number; mark_to: number; low_hz: number; high_hz: number;
 }
 export type Below = '' | 'phase' | 'unwrapped' | 'group-delay' | 'minimum' | 'impulse' | 'envelope' | 'step' | 'waterfall' | 'spectrogram' | 'distortion';
 export interface Curve {
-  id: string; role: string; label: string; pane: 'main' | 'lower' | 'scan' | 'time' | 'map'; channel: string;
+  id: string; role: string; label: string; pane: 'main' | 'lower' | 'scan' | 'time' | 'map' | 'live-phase' | 'live-coherence' | 'live-impulse' | 'wave'; channel: string;
   values: Float32Array; x: Float32Array | null;
 }
 export interface Deviation {
@@ -128,22 +128,28 @@ export interface Facts {
     corners: { what: string; hertz: number; ohms: number; degrees: number }[]; mechanics: { name: string; value: number; unit: string; digits: number }[] | null; mechanics_says: string;
     pair: { name: string; fs: number; qts: number; re: number; much: boolean } | null;
   };
+  raw?: {
+    take_id: number; seconds: number; shown: [number, number]; rate: number; levels: WeightedLevels; unit: string; octaves: [number, number][]; thirds: [number, number][];
+    stretch: { seconds: number; once_hz: number; strongest_hz: number; peak_dbfs: number; rms_dbfs: number; crest_db: number };
+  };
   distortion?: { worst_db: number; worst_percent: number; worst_hz: number };
   agreement?: Agreement; moving?: { averages: number; change_db: number | null; band_db: number };
 }
 export interface Picture { seq: number; view: View; tune: Tune; draft: boolean; revision: number; facts: Facts; curves: Curve[] }
 export interface Meter { name: string; now: number; held: number; most: number }
 export interface Progress {
-  kind: 'take' | 'moving' | 'live' | 'check' | 'level' | 'calibrate' | 'signal' | 'channels' | 'polarity' | 'jig' | 'impedance';
+  kind: 'take' | 'moving' | 'live' | 'check' | 'level' | 'calibrate' | 'signal' | 'channels' | 'polarity' | 'jig' | 'impedance' | 'listen';
   stage: 'idle' | 'countdown' | 'waiting' | 'playing' | 'computing' | 'kept' | 'done' | 'refused' | 'aborted'; channels: string[];
-  purpose: 'driver' | 'proof' | 'impedance'; done: number; seconds_left: number; peak_dbfs: number; meters: Meter[]; averages: number;
+  purpose: 'driver' | 'proof' | 'impedance' | 'raw'; done: number; seconds_left: number; peak_dbfs: number; meters: Meter[]; averages: number;
   change_db: number | null; message: string; cause: string; take_id: number | null; version: number;
   result: {
-    doubt?: boolean; delay_ms?: number; coherence?: number; settled?: boolean; made?: string; ear?: string; level_dbfs_c?: number; meter_db_c?: number | null;
+    doubt?: boolean; delay_ms?: number; coherence?: number; settled?: boolean; full?: boolean; levels?: WeightedLevels; unit?: string; made?: string; ear?: string; level_dbfs_c?: number; meter_db_c?: number | null;
     channel?: string; heard?: boolean; positive?: boolean; sure?: number; shape?: number[];
   } | null;
 }
-export interface Growing { channels: string[]; curves: Curve[] }
+export interface LevelsOf { equivalent: number; fast: number; fast_most: number; fast_least: number; slow: number; slow_most: number; slow_least: number }
+export type WeightedLevels = Record<'A' | 'C' | 'Z', LevelsOf>;
+export interface Growing { channels: string[]; curves: Curve[]; facts: { settled?: boolean } }
 export interface Offer {
   delay_ms: number; inverted: boolean; change: string; mean_db: number; worst_db: number; edits: Edit[];
 }

@@ -51,7 +51,7 @@ export function useProject(): Work | null {
         const before = useDesk.getState().progress;
         set({ progress });
         if (before?.version === progress.version) return;
-        if (progress.stage === 'kept') set({ proofTake: null, olderTake: null, note: '' });
+        if (progress.stage === 'kept') set(progress.kind === 'listen' ? { rawTake: progress.take_id, rawShown: [0, 0], rawMarked: [0, 0] } : { proofTake: null, olderTake: null, note: '' });
         if (!running(progress)) {
           set({ growing: null });
           if (progress.stage !== 'idle' && before && running(before)) void refresh();
@@ -71,11 +71,12 @@ export function useProject(): Work | null {
   const selection = desk.selection || (stage === 'drivers' ? (project?.round.turns[0].channel ?? '') : '');
   const view: View = useMemo(() => ({
     stage, smoothing: desk.smoothing, selection, seam: desk.seam,
-    take: stage === 'proof' ? desk.proofTake : stage === 'drivers' ? desk.olderTake : null,
+    take: stage === 'proof' ? desk.proofTake : stage === 'drivers' ? desk.olderTake : stage === 'rig' && desk.part === 'input' ? desk.rawTake : null,
     compare: desk.compare, before: desk.before, part: stage === 'rig' ? desk.part : stage === 'drivers' && desk.tab === 'impedance' ? 'impedance' : '',
     below: stage === 'drivers' ? desk.below : '', gate_ms: stage === 'drivers' ? desk.gate : 0,
-    span_low_hz: desk.span?.[0] ?? null, span_high_hz: desk.span?.[1] ?? null, low_hz: desk.low, high_hz: desk.high,
-  }), [stage, desk.smoothing, selection, desk.seam, desk.proofTake, desk.olderTake, desk.compare, desk.before, desk.part, desk.tab, desk.below, desk.gate, desk.span, desk.low, desk.high]);
+    span_low_hz: desk.span?.[0] ?? null, span_high_hz: desk.span?.[1] ?? null,
+    raw_from: desk.rawShown[0], raw_to: desk.rawShown[1], mark_from: desk.rawMarked[0], mark_to: desk.rawMarked[1], low_hz: desk.low, high_hz: desk.high,
+  }), [stage, desk.smoothing, selection, desk.seam, desk.proofTake, desk.olderTake, desk.compare, desk.before, desk.part, desk.tab, desk.below, desk.gate, desk.span, desk.rawTake, desk.rawShown, desk.rawMarked, desk.low, desk.high]);
 
   useEffect(() => {
     if (project) live.current?.want({ view, edits: desk.draft });

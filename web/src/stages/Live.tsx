@@ -1,47 +1,86 @@
 /** The live analyser: pink noise through the selection, its curve as it is now, while knobs are turned. */
+import Tune from '@mui/icons-material/TuneOutlined';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import FormControlLabel from '@mui/material/FormControlLabel';
+import IconButton from '@mui/material/IconButton';
+import Popover from '@mui/material/Popover';
 import Typography from '@mui/material/Typography';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { client, settled } from '../api/client';
 import { Choice } from '../frame/Field';
 import { Figure, Row, Section } from '../frame/Panel';
 import type { Progress } from '../api/types';
 import type { Work } from '../frame/useProject';
 import { plain } from '../format';
-import { useDesk } from '../store';
+import { useDesk, type LiveSettings } from '../store';
 import { namesOf } from './RunBox';
+import { AVERAGES, WINDOWS } from './averaging';
 
-const SECONDS = [0.3, 1, 3, 10];
-const SIZES = [12, 13, 14, 15, 16, 17].map((n) => 2 ** n);
+const SIZES = [10, 11, 12, 13, 14, 15, 16, 17, 18].map((n) => 2 ** n);
+const BELOWS = [{ value: '', text: 'as before' }, { value: 'phase', text: 'phase' }, { value: 'coherence', text: 'coherence' }, { value: 'impulse', text: 'running impulse' }] as const;
 
 export function Live({ work, channels }: { work: Work; channels: string[] }) {
   const { project, slug, begin, recording } = work;
   const { progress, live, set } = useDesk();
-  const listen = () => void begin(() => settled(client.POST('/api/projects/{slug}/analyser', {
-    params: { path: { slug } }, body: { channels, choice: { size: live.size, window: 'hann', seconds: live.seconds || null, follow: live.follow, level_db: -24 } },
-  })));
-  if (recording && progress?.kind === 'live') return <Running work={work} progress={progress} />;
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const put = (values: Partial<LiveSettings>) => set({ live: { ...live, ...values } });
+  const listen = () => {
+    const { size, window, follow, track, hold, microphones } = live;
+    const choice = { size, window, follow, track, hold, microphones, seconds: live.seconds || null, frames: live.frames || null, level_db: -24 };
+    void begin(() => settled(client.POST('/api/projects/{slug}/analyser', { params: { path: { slug } }, body: { channels, choice } })));
+  };
+  const here = recording && progress?.kind === 'live';
   const refused = progress?.kind === 'live' && progress.message;
+  const settings = (
+    <IconButton size="small" aria-label="Settings of the analyser" title="Window, plot below, microphones" onClick={(event) => setAnchor(event.currentTarget)} sx={{ p: 0.25 }}><Tune sx={{ fontSize: 18 }} /></IconButton>
+  );
   return (
-    <Section title={`Live · ${channels.length ? namesOf(project, channels) : 'all channels'}`} aside={(
-      <FormControlLabel sx={{ m: 0, height: 18, '& .MuiFormControlLabel-label': { fontSize: 12 } }} label="send changes" title="Send every change to the processor while it runs"
-        control={<Checkbox size="small" sx={{ p: 0.25 }} checked={live.follow} onChange={(event) => set({ live: { ...live, follow: event.target.checked } })} />} />
-    )}>
-      <Row>
-        <Choice label="Averaged over" hideLabel value={live.seconds} options={[...SECONDS.map((one) => ({ value: one, text: `over ${one} s` })), { value: 0, text: 'over all' }]} onChange={(seconds) => set({ live: { ...live, seconds } })} />
-        <Choice label="Points of the transform" hideLabel value={live.size} options={SIZES.map((one) => ({ value: one, text: one.toLocaleString('en') }))} onChange={(size) => set({ live: { ...live, size } })} />
-        <Button variant="outlined" size="small" disabled={recording} onClick={listen} data-testid="listen" sx={{ flexShrink: 0 }}>Listen live</Button>
-      </Row>
-      {refused && <Typography role="status" sx={{ fontSize: 12.5, color: (t) => t.own.clayText }}>{progress.message}</Typography>}
-    </Section>
+    <>
+      {here ? <Running work={work} progress={progress} settings={settings} /> : (
+        <Section title={`Live · ${channels.length ? namesOf(project, channels) : 'all channels'}`} aside={settings}>
+          <Row>
+            <Choice label="Averaged over" hideLabel value={live.frames ? -live.frames : live.seconds} options={AVERAGES} onChange={(value) => put(value < 0 ? { frames: -value, seconds: 0 } : { frames: 0, seconds: value })} />
+            <Choice label="Points of the transform" hideLabel value={live.size} options={SIZES.map((one) => ({ value: one, text: one.toLocaleString('en') }))} onChange={(size) => put({ size })} />
+            <Button variant="outlined" size="small" disabled={recording} onClick={listen} data-testid="listen" sx={{ flexShrink: 0 }}>Listen live</Button>
+          </Row>
+          {refused && <Typography role="status" sx={{ fontSize: 12.5, color: (t) => t.own.clayText }}>{progress.message}</Typography>}
+        </Section>
+      )}
+      <Popover open={Boolean(anchor)} anchorEl={anchor} onClose={() => setAnchor(null)} transitionDuration={0} anchorOrigin={{ vertical: 'top', horizontal: 'right' }} transformOrigin={{ vertical: 'bottom', horizontal: 'right' }}
+        slotProps={{ paper: { role: 'dialog', 'aria-label': 'Settings of the analyser', sx: { width: 300, p: 1.5, bgcolor: 'background.paper', backgroundImage: 'none', border: 1, borderColor: 'divider' } } as object }}>
+        <Row>
+          <Choice label="Below the plot" value={live.below} options={[...BELOWS]} onChange={(below) => put({ below })} />
+          {!here && <Choice label="Window" value={live.window} options={WINDOWS} onChange={(window) => put({ window })} />}
+        </Row>
+        {here ? <Typography sx={{ fontSize: 12, mt: 1 }} color="text.secondary">The rest is set before it runs.</Typography> : <More work={work} put={put} />}
+      </Popover>
+    </>
+  );
+}
+
+/** What is sent, followed and kept while it runs, and further microphones. */
+function More({ work, put }: { work: Work; put: (values: Partial<LiveSettings>) => void }) {
+  const { rig } = work.project;
+  const { live } = useDesk();
+  const box = (label: string, on: boolean, turn: (on: boolean) => void) => (
+    <FormControlLabel key={label} sx={{ m: 0, '& .MuiFormControlLabel-label': { fontSize: 12.5 } }} label={label} control={<Checkbox size="small" sx={{ p: 0.25 }} checked={on} onChange={(event) => turn(event.target.checked)} />} />
+  );
+  const others = Array.from({ length: rig.known_inputs }, (_, n) => n).filter((n) => n !== rig.microphone_input && n !== rig.reference_input && n !== rig.jig.driver_input && n !== rig.jig.resistor_input);
+  return (
+    <Box sx={{ display: 'flex', flexDirection: 'column', mt: 1 }}>
+      {box('Send every change to the processor', live.follow, (follow) => put({ follow }))}
+      {box('Follow a delay that moves', live.track, (track) => put({ track }))}
+      {box('Keep the highest level', live.hold, (hold) => put({ hold }))}
+      {others.length > 0 && <Typography sx={{ fontSize: 12, mt: 0.5 }} color="text.secondary">Further microphones, shown as their mean</Typography>}
+      {others.map((n) => box(rig.input_names[n] ?? `Input ${n + 1}`, live.microphones.includes(n), (on) => put({ microphones: on ? [...live.microphones, n] : live.microphones.filter((one) => one !== n) })))}
+    </Box>
   );
 }
 
 /** What the analyser knows, and what can be asked of it. */
-function Running({ work, progress }: { work: Work; progress: Progress }) {
+function Running({ work, progress, settings }: { work: Work; progress: Progress; settings: React.ReactNode }) {
   const ask = (what: 'delay' | 'reset' | 'keep') => void work.begin(() => settled(client.POST('/api/projects/{slug}/analyser/{ask}', { params: { path: { slug: work.slug, ask: what } } })));
   const found = progress.result;
   const box = useRef<HTMLElement>(null);
@@ -49,11 +88,13 @@ function Running({ work, progress }: { work: Work; progress: Progress }) {
     void box.current?.scrollIntoView({ block: 'end' });
   }, []);
   const microphone = progress.meters[0];
+  const { frames } = useDesk((desk) => desk.live);
   return (
-    <Section title={`Live · ${namesOf(work.project, progress.channels)}`} aside={microphone ? `peaks ${plain(microphone.held, 0)} dBFS` : ''}>
+    <Section title={`Live · ${namesOf(work.project, progress.channels)}`} aside={<>{microphone ? `peaks ${plain(microphone.held, 0)} dBFS ` : ''}{settings}</>}>
       <Box ref={box} data-testid="live-figures">
         <Figure name="Delay, taken out" value={found?.settled ? `${plain(found.delay_ms ?? 0, 2)} ms` : 'being found: phase means nothing yet'} />
         <Figure name="Coherence, 100 Hz to 10 kHz" value={found ? plain(found.coherence ?? 0, 2) : '…'} tone={(found?.coherence ?? 0) >= 0.6 ? 'good' : 'clay'} />
+        {frames > 0 && <Figure name="Averages" value={found?.full ? `${progress.averages}, held` : `${progress.averages} of ${frames}`} />}
         <Box sx={{ display: 'flex', gap: 0.5, mt: 0.5, '& .MuiButton-root': { flex: 1, minWidth: 0, px: 0.5, whiteSpace: 'nowrap' } }}>
           <Button variant="outlined" size="small" onClick={() => ask('delay')}>Find delay</Button>
           <Button variant="outlined" size="small" onClick={() => ask('reset')}>Reset</Button>

@@ -14,6 +14,7 @@ import { useDesk } from '../store';
 import { proofChannels, recordForStage } from './doing';
 import { useLines } from './lines';
 import { Live } from './Live';
+import { LiveBelow } from './LiveBelow';
 import { PlotHead } from './PlotHead';
 import { RunBox } from './RunBox';
 import { Stack } from './Stack';
@@ -43,6 +44,7 @@ export function ProofPlots({ work }: StageProps) {
           <Plot name="Measured, predicted and target" unit="dB SPL" grid={project.grid} lines={main} range={range} height={height} shades={shades}>
             {({ width, top, bottom }) => span(width, top, bottom)}
           </Plot>
+          <LiveBelow project={project} height={second}>
           <Plot spans={false} name="Measured minus predicted" unit="measured minus predicted, dB" grid={project.grid} lines={lower} range={[-6, 6]} step={3} height={second} readings={false}>
             {({ width, top, bottom, y }) => (
               <>
@@ -52,6 +54,7 @@ export function ProofPlots({ work }: StageProps) {
               </>
             )}
           </Plot>
+          </LiveBelow>
         </>
       )}
     </Stack>

@@ -15,7 +15,7 @@ import { Meters } from './Meters';
 
 const KINDS: Record<Progress['kind'], string> = {
   live: 'Live', take: 'Sweep', moving: 'Moving microphone', check: 'Interface check', level: 'Level', calibrate: 'Calibrator',
-  signal: 'Sound', channels: 'Channel check', polarity: 'Polarity', jig: 'Jig', impedance: 'Impedance',
+  signal: 'Sound', channels: 'Channel check', polarity: 'Polarity', jig: 'Jig', impedance: 'Impedance', listen: 'Input',
 };
 
 export const namesOf = (project: Project, ids: string[]) =>

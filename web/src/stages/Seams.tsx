@@ -20,6 +20,7 @@ import { useDesk } from '../store';
 import { recordForStage } from './doing';
 import { useLines } from './lines';
 import { Live } from './Live';
+import { LiveBelow } from './LiveBelow';
 import { PlotHead } from './PlotHead';
 import { Scan } from './Scan';
 import { Stack } from './Stack';
@@ -86,6 +87,7 @@ export function SeamsPlots({ work }: StageProps) {
               </>
             )}
           </Plot>
+          <LiveBelow project={project} height={second}>
           <Plot spans={false} name="Phase between the two" unit="phase between the two, degrees" grid={project.grid} lines={lower} range={[-180, 180]} step={90} height={second} readings={false}>
             {(geometry) => (
               <>
@@ -95,6 +97,7 @@ export function SeamsPlots({ work }: StageProps) {
               </>
             )}
           </Plot>
+          </LiveBelow>
         </>
       )}
     </Stack>

@@ -23,6 +23,7 @@ import { useDesk } from '../store';
 import { fitSelection } from './doing';
 import { useLines } from './lines';
 import { Live } from './Live';
+import { LiveBelow } from './LiveBelow';
 import { PlotHead } from './PlotHead';
 import { Stack } from './Stack';
 import type { StageProps } from './props';
@@ -99,6 +100,7 @@ export function VoicePlots({ work, selection }: StageProps) {
           <Plot name="Level against the target" unit="dB SPL" grid={project.grid} lines={main} range={shown} height={height}>
             {(geometry) => targetLine(geometry)}
           </Plot>
+          <LiveBelow project={project} height={second}>
           <Plot name="Correction" unit="correction, dB" grid={project.grid} lines={lower} range={[-13, 7]} step={3} height={second} readings={false}>
             {(geometry) => (
               <>
@@ -112,6 +114,7 @@ export function VoicePlots({ work, selection }: StageProps) {
               </>
             )}
           </Plot>
+          </LiveBelow>
         </>
       )}
     </Stack>

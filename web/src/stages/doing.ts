@@ -18,10 +18,19 @@ export function measureImpedance(work: Work, channel: string) {
   void work.begin(() => settled(client.POST('/api/projects/{slug}/impedance', { params: { path: { slug: work.slug } }, body: { channel, loaded, note } })));
 }
 
+/** Listen to the chosen input; above zero seconds what is heard is kept. */
+export function listenTo(work: Work, seconds: number) {
+  const { listen } = useDesk.getState();
+  void work.begin(() => settled(client.POST('/api/projects/{slug}/listen', {
+    params: { path: { slug: work.slug } }, body: { ...listen, seconds: listen.seconds || null, frames: listen.frames || null, record_s: seconds, log: listen.log && !seconds, level_db: -24 },
+  })));
+}
+
 export function recordForStage(work: Work, selection: string) {
   const { project, stage, record } = work;
-  const { tab } = useDesk.getState();
-  if (stage === 'drivers' && tab === 'impedance') measureImpedance(work, selection);
+  const { tab, part } = useDesk.getState();
+  if (stage === 'rig' && part === 'input') listenTo(work, 0);
+  else if (stage === 'drivers' && tab === 'impedance') measureImpedance(work, selection);
   else if (stage === 'drivers' && selection) record([selection], 'driver', false, project.round.method);
   else if (stage === 'seams') {
     const seam = seamHere(project);

@@ -11,6 +11,7 @@ import type { StageProps } from '../props';
 import { RunBox } from '../RunBox';
 import { CheckPart } from './CheckPart';
 import { DevicePart } from './DevicePart';
+import { InputPart } from './InputPart';
 import { JigPart } from './JigPart';
 import { LevelPart } from './LevelPart';
 import { MicrophonePart } from './MicrophonePart';
@@ -18,7 +19,7 @@ import { ReferencePart } from './ReferencePart';
 import { TakesPart } from './TakesPart';
 
 const PARTS: Record<RigPart, (props: StageProps) => React.ReactNode> = {
-  device: DevicePart, microphone: MicrophonePart, check: CheckPart, level: LevelPart, reference: ReferencePart, takes: TakesPart, jig: JigPart,
+  device: DevicePart, microphone: MicrophonePart, check: CheckPart, level: LevelPart, reference: ReferencePart, takes: TakesPart, jig: JigPart, input: InputPart,
 };
 const MINE = ['check', 'level', 'calibrate', 'signal', 'jig'];
 
@@ -28,6 +29,7 @@ export function RigPanel(props: StageProps) {
   const { ready } = work.project.rig;
   const here = ready.findIndex((one) => one.key === part);
   const Part = PARTS[part];
+  if (part === 'input') return <InputPart {...props} />;
   const mine = progress && MINE.includes(progress.kind);
   const exchange = () => void work.onRig(() => settled(client.POST('/api/rig/exchange')));
   return (

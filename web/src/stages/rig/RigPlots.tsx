@@ -1,5 +1,6 @@
 /** Rig: the ready line, and what is divided out of every take: microphone and interface. */
 import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
 import ButtonBase from '@mui/material/ButtonBase';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
@@ -9,13 +10,19 @@ import { minus } from '../../format';
 import { Plot } from '../../plot/Plot';
 import { useDesk } from '../../store';
 import { useLines } from '../lines';
+import { InputPlots } from './InputPlots';
 import { PlotHead } from '../PlotHead';
 import type { StageProps } from '../props';
 import { Stack } from '../Stack';
 
 const LINE_HEIGHT = 78;
 
-export function RigPlots({ work }: StageProps) {
+export function RigPlots(props: StageProps) {
+  const part = useDesk((desk) => desk.part);
+  return part === 'input' ? <InputPlots {...props} head={<ReadyLine rig={props.work.project.rig} />} extra={LINE_HEIGHT} /> : <CorrectionPlots {...props} />;
+}
+
+function CorrectionPlots({ work }: StageProps) {
   const { project } = work;
   const { own } = useTheme();
   const part = useDesk((desk) => desk.part);
@@ -29,7 +36,7 @@ export function RigPlots({ work }: StageProps) {
   }, [lines]);
   const two = part === 'level' && lower.length > 0;
   return (
-    <Stack head={<><ReadyLine rig={project.rig} /><PlotHead title="Divided out of every take" says="what the microphone and the interface add" smoothed={false} /></>} lower={two ? 0.42 : 0} extra={LINE_HEIGHT}>
+    <Stack head={<><ReadyLine rig={project.rig} /><PlotHead title="Divided out of every take" says="what the microphone and the interface add" smoothed={false} aside={<ToInput />} /></>} lower={two ? 0.42 : 0} extra={LINE_HEIGHT}>
       {(main, second) => (
         <>
           <Plot name="Corrections" unit="dB" grid={project.grid} lines={lines} range={range} height={main} step={5}>
@@ -42,6 +49,12 @@ export function RigPlots({ work }: StageProps) {
       )}
     </Stack>
   );
+}
+
+/** From the rig to any of its inputs as it is, and back. */
+function ToInput() {
+  const { set } = useDesk();
+  return <Button variant="outlined" size="small" onClick={() => set({ part: 'input' })} data-testid="any-input">Look at any input</Button>;
 }
 
 const WORDS = { set: 'set', stale: 'stale', missing: 'missing' } as const;

@@ -2,13 +2,13 @@
 import Box from '@mui/material/Box';
 import { Choice, NumberField } from '../../frame/Field';
 import { Row, Section } from '../../frame/Panel';
+import { WINDOWS } from '../averaging';
 import type { StageProps } from '../props';
 import { Positions } from './Positions';
 import { useRigChange } from './useRigChange';
 
 const LENGTHS = [14, 15, 16, 17, 18, 19, 20].map((n) => 2 ** n);
 const SIZES = [14, 15, 16, 17, 18].map((n) => 2 ** n);
-const WINDOWS = [{ value: 'hann', text: 'Hann' }, { value: 'blackmanharris', text: 'Blackman-Harris' }, { value: 'flattop', text: 'Flat top' }, { value: 'boxcar', text: 'Rectangular' }];
 const TIMINGS = [{ value: 'loopback', text: 'Loopback' }, { value: 'marker', text: 'Marker' }, { value: 'none', text: 'Not at all' }] as const;
 const OVERLAPS = [0, 0.5, 0.75, 0.875];
 

@@ -1,0 +1,155 @@
+"""Any input as it is: levels, spectra and recordings against the calibrator's and the stand-ins' truth; the log."""
+
+import csv
+import time
+
+import numpy as np
+import pytest
+
+from imbrix.core.stimuli import shaped_noise
+from imbrix.formats.wav import read_wav
+from imbrix.standins.practice import Practice
+from imbrix.standins.wren import SLUG
+from imbrix.work import listening, rig, takes, tuning
+from imbrix.work.desk import ConflictError, Desk, NotHereError
+from imbrix.work.listening import Listen
+from imbrix.work.picture import Picture
+from imbrix.work.player import Progress, Recorder
+from imbrix.work.views import View, draw
+
+
+def record(desk: Desk, seconds: float, **choice: object) -> Progress:
+    recorder = Recorder(desk)
+    listening.start(recorder, SLUG, Listen(record_s=seconds, **choice))  # type: ignore[arg-type]
+    return recorder.wait()
+
+
+def view(desk: Desk, take_id: int | None, **more: object) -> Picture:
+    wanted = View(stage="rig", part="input", take=take_id, **more)  # type: ignore[arg-type]
+    return draw(desk, SLUG, wanted, tuning.head(desk, SLUG).tune)
+
+
+def test_a_calibrator_reads_its_own_level_everywhere(demo: Desk) -> None:
+    """94 dB at 1 kHz: equivalent, fast and slow, A, C and Z alike (IEC 61672-1: all weightings are one at 1 kHz)."""
+    demo.standin.practice = Practice(plugged="calibrator-94")
+    ended = record(demo, 4.0)
+    assert ended.stage == "kept"
+    facts = view(demo, ended.take_id, mark_from=1.5, mark_to=3.5).facts["raw"]
+    assert facts["unit"] == "dB SPL"
+    for kind in ("A", "C", "Z"):
+        assert facts["levels"][kind]["equivalent"] == pytest.approx(94.0, abs=0.1)
+        assert facts["levels"][kind]["fast_most"] == pytest.approx(94.0, abs=0.1)
+    assert dict(facts["octaves"])[1000.0] == pytest.approx(94.0, abs=0.1)
+    assert dict(facts["thirds"])[1000.0] == pytest.approx(94.0, abs=0.1)
+    assert facts["stretch"]["strongest_hz"] == pytest.approx(1000.0, rel=1e-4)
+    assert facts["stretch"]["crest_db"] == pytest.approx(3.01, abs=0.1)
+    assert facts["stretch"]["seconds"] == pytest.approx(2.0, abs=1e-4)
+
+
+def test_one_period_reads_its_frequency_and_zooming_ends_at_samples(demo: Desk) -> None:
+    demo.standin.practice = Practice(plugged="calibrator-94")
+    ended = record(demo, 1.0)
+    picture = view(demo, ended.take_id, raw_from=0.5, raw_to=0.505, mark_from=0.5, mark_to=0.501)
+    assert picture.facts["raw"]["stretch"]["once_hz"] == pytest.approx(1000.0, rel=1e-3)
+    wave = {one.id: one for one in picture.curves}
+    assert wave["wave-least"].values.size == 240  # every sample of 5 ms at 48 kHz
+    whole = {one.id: one for one in view(demo, ended.take_id).curves}
+    assert whole["wave-least"].values.size == listening.COLUMNS
+
+
+def test_a_loopback_is_read_in_full_scale_where_a_sine_is_zero(demo: Desk) -> None:
+    ended = record(demo, 3.0, input=1, sound="pink", level_db=-20.0)
+    facts = view(demo, ended.take_id, mark_from=0.5, mark_to=3.0).facts["raw"]
+    assert facts["unit"] == "dBFS"
+    played = shaped_noise(2**17, 48_000, -20.0)[:, 0]
+    rms = 10 * np.log10(2 * np.mean(played**2))
+    assert facts["levels"]["Z"]["equivalent"] == pytest.approx(rms, abs=0.4)
+    thirds = np.array([level for hertz, level in facts["thirds"] if 100 <= hertz <= 8000])
+    assert np.ptp(thirds) < 2.0  # pink: equal energy in each band
+
+
+def test_what_was_recorded_comes_back_as_a_file_and_is_no_drivers_take(demo: Desk) -> None:
+    ended = record(demo, 0.7, input=1, sound="pink")
+    one = takes.take(demo, SLUG, ended.take_id or 0)
+    assert (one.purpose, one.channels, one.details.input) == ("raw", (), 1)
+    samples = read_wav(listening.as_wav(demo, SLUG, one.id), 48_000)
+    assert samples.shape[0] == round(0.7 * 48_000)
+    assert len(takes.in_force(demo, SLUG)) == 7
+    with pytest.raises(NotHereError, match="no recording"):
+        listening.as_wav(demo, SLUG, 1)
+    assert "raw" not in view(demo, 1).facts
+
+
+def test_stopping_early_keeps_what_was_heard(demo: Desk) -> None:
+    demo.pace = 1.0
+    recorder = Recorder(demo)
+    listening.start(recorder, SLUG, Listen(record_s=200.0))
+    deadline = time.monotonic() + 20
+    while not recorder.progress.averages:
+        assert time.monotonic() < deadline
+        time.sleep(0.01)
+    recorder.abort()
+    ended = recorder.wait()
+    assert ended.stage == "kept"
+    assert 0.3 < view(demo, ended.take_id).facts["raw"]["seconds"] < 30
+
+
+def test_listening_shows_levels_bands_and_the_highest(demo: Desk) -> None:
+    demo.pace = 8.0
+    demo.standin.practice = Practice(plugged="calibrator-94")
+    recorder = Recorder(demo)
+    listening.start(recorder, SLUG, Listen(hold=True, fraction=3, seconds=0.3))
+    deadline = time.monotonic() + 30
+    while recorder.progress.averages < 20:
+        assert time.monotonic() < deadline
+        time.sleep(0.01)
+    assert recorder.progress.result is not None
+    assert recorder.progress.result["levels"]["A"]["fast"] == pytest.approx(94.0, abs=0.2)
+    assert recorder.live is not None
+    drawn = {one.id: one for one in recorder.live.picture(6).curves}
+    at = int(np.argmin(np.abs(demo.grid - 1000)))
+    assert drawn["spectrum"].values[at] == pytest.approx(94.0, abs=0.2)
+    assert drawn["held"].values[at] >= drawn["spectrum"].values[at] - 0.01
+    assert drawn["wave-most"].pane == "wave"
+    recorder.asked.add("reset")
+    while recorder.progress.averages >= 20:
+        time.sleep(0.01)
+    recorder.abort()
+    assert recorder.wait().stage == "done"
+
+
+def test_a_log_has_a_row_for_every_second_and_memory_stays_flat(demo: Desk) -> None:
+    demo.standin.practice = Practice(plugged="calibrator-94")
+    demo.pace = 0
+    recorder = Recorder(demo)
+    listening.start(recorder, SLUG, Listen(log=True))
+    deadline = time.monotonic() + 30
+    while not listening.logs(demo) or len(rows(demo)) < 12:
+        assert time.monotonic() < deadline
+        time.sleep(0.02)
+    recorder.abort()
+    recorder.wait()
+    found = rows(demo)
+    assert found[0] == [*listening.ROW, "dB SPL"]
+    assert [int(one[0]) for one in found[1:]] == list(range(1, len(found)))
+    assert all(float(one[1]) == pytest.approx(94.0, abs=0.2) for one in found[3:])
+    log = listening._Log(demo, Listen())
+    assert set(vars(log)) == {"_rate", "_scale", "_meters", "_left", "_began", "_second", "path", "_file", "_writer"}
+    log.close()
+    with pytest.raises(NotHereError, match="no log"):
+        listening.log_file(demo, "../imbrix.db")
+
+
+def rows(desk: Desk) -> list[list[str]]:
+    with listening.log_file(desk, listening.logs(desk)[0]).open() as file:
+        return [one for one in csv.reader(file) if one]
+
+
+def test_what_cannot_be_listened_to_is_said(demo: Desk) -> None:
+    with pytest.raises(ConflictError, match="no input 100"):
+        listening.start(Recorder(demo), SLUG, Listen(input=99))
+    with pytest.raises(ValueError, match="1000 points"):
+        listening.start(Recorder(demo), SLUG, Listen(size=1000))
+    rig.change(demo, {"device": "file"})
+    with pytest.raises(ConflictError, match="with files"):
+        listening.start(Recorder(demo), SLUG, Listen())
