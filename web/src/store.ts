@@ -1,6 +1,6 @@
 /** What this window shows and is in the middle of; nothing of the project itself. */
 import { create } from 'zustand';
-import type { Below, Edit, Growing, Loading, Picture, Progress, RigPart } from './api/types';
+import type { Below, Edit, Growing, Lens, Loading, Picture, Progress, RigPart } from './api/types';
 
 export type Mode = 'dark' | 'light';
 
@@ -50,6 +50,10 @@ interface Desk {
   rawMarked: [number, number];
   below: Below;
   gate: number;
+  lens: Lens;
+  /** How far down a map of a decay is drawn, in dB. */
+  depth: number;
+  angle: number;
   hints: boolean;
   progress: Progress | null;
   linked: boolean;
@@ -93,6 +97,9 @@ export const useDesk = create<Desk>((set) => ({
   rawMarked: [0, 0],
   below: '',
   gate: 0,
+  lens: { before_ms: 0, shape: 'half-cosine', cycles: 0, unwound: true, unit: 'db', decay_ms: 0, window_ms: 0, rise_ms: 0, room: false },
+  depth: -40,
+  angle: 0,
   hints: localStorage.getItem('imbrix-hints') !== 'off',
   progress: null,
   linked: true,

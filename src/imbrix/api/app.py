@@ -10,7 +10,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
-from imbrix.api import impedance_routes, listening_routes, live, rig_routes, routes
+from imbrix.api import impedance_routes, listening_routes, live, rig_routes, routes, take_routes
 from imbrix.api.safety import LocalOnly
 from imbrix.work import rig
 from imbrix.work.desk import ConflictError, Desk, NotHereError
@@ -38,6 +38,7 @@ def create_app(desk: Desk, web: Path = WEB) -> FastAPI:
     app.include_router(impedance_routes.router)
     app.include_router(listening_routes.router)
     app.include_router(routes.router)
+    app.include_router(take_routes.router)
     app.include_router(live.router)
     app.add_exception_handler(NotHereError, _answer(404))
     app.add_exception_handler(ConflictError, _answer(409))

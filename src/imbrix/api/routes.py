@@ -96,8 +96,10 @@ def post_neutral(slug: str, desk: AtDesk) -> dict[str, Any]:
 
 @router.post("/takes", status_code=202)
 def post_take(slug: str, body: RecordIn, recorder: AtRecorder) -> dict[str, str]:
-    begin = recording.start_moving if body.method == "moving" else recording.start_sweep
-    begin(recorder, slug, tuple(body.channels), body.purpose, body.note)
+    if body.method == "moving":
+        recording.start_moving(recorder, slug, tuple(body.channels), body.purpose, body.note)
+    else:
+        recording.start_sweep(recorder, slug, tuple(body.channels), body.purpose, body.note, body.angle)
     return {"stage": "playing"}
 
 

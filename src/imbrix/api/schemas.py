@@ -39,6 +39,7 @@ class RecordIn(Request):
     purpose: Literal["driver", "proof"]
     method: Literal["sweep", "moving"] = "sweep"
     note: str = Field(default="", max_length=400)
+    angle: float | None = Field(default=None, ge=-180, le=180)
 
 
 class RigIn(Request):
@@ -138,6 +139,26 @@ class FitIn(Request):
 
 class DiscardIn(Request):
     discarded: bool
+
+
+class AverageIn(Request):
+    takes: list[int] = Field(min_length=2, max_length=64)
+    kind: Literal["rms", "complex"]
+
+
+class LevelIn(Request):
+    channel: str = Field(max_length=40)
+    low_hz: float = Field(ge=20, le=20_000)
+    high_hz: float = Field(ge=20, le=20_000)
+
+
+class WithoutIn(Request):
+    channel: str = Field(max_length=40)
+    without: bool
+
+
+class AngleIn(Request):
+    angle: float | None = Field(ge=-180, le=180)
 
 
 class SlotIn(Request):

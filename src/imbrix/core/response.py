@@ -1,6 +1,7 @@
 """From an impulse response to a complex response on the common grid, and to its time of arrival."""
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import scipy.fft
@@ -11,13 +12,18 @@ from imbrix.core.signal import ComplexArray, FloatArray, Impulse
 _ORDER = np.arange(-3, 5)
 
 
+Shape = Literal["half-cosine", "hann", "blackman", "rectangular"]
+"""How a gate ends: its last part by a half-cosine, all of it by half a Hann or Blackman window, or at once."""
+
+
 @dataclass(frozen=True, slots=True)
 class Gate:
-    """How much of an impulse is looked at: seconds before and after its arrival, and the share faded."""
+    """How much of an impulse is looked at: seconds before and after its arrival, the share faded, and how it fades."""
 
     before_s: float = 0.020
     after_s: float = 0.500
     fade: float = 0.35
+    shape: Shape = "half-cosine"
 
 
 def speed_of_sound(celsius: float = 20.0) -> float:
@@ -62,6 +68,12 @@ def gated(impulse: Impulse, gate: Gate) -> Impulse:
     samples = impulse.samples[first:last].copy()
     rise = min(centre - first, round(gate.before_s * impulse.rate * 0.5))
     fall = round((last - centre) * gate.fade)
+    if gate.shape in ("hann", "blackman"):
+        whole = np.hanning if gate.shape == "hann" else np.blackman
+        samples[centre - first :] *= whole(2 * (last - centre) + 1)[last - centre + 1 :]
+        fall = 0
+    elif gate.shape == "rectangular":
+        rise = fall = 0
     if rise > 1:
         samples[:rise] *= np.sin(np.linspace(0, np.pi / 2, rise)) ** 2
     if fall > 1:

@@ -187,7 +187,8 @@ class CabinStream:
 
     Each driver's harmonics arise before its linear path; the paths are convolved by overlap-save. A moving
     microphone travels from stop to stop of its tour; between two of them their sounds are crossfaded. `others` are
-    further microphones, metres from `place`.
+    further microphones, metres from `place`; `turned` what each driver loses off its axis, evenly from 0 Hz up to half
+    the rate.
     """
 
     def __init__(
@@ -198,6 +199,7 @@ class CabinStream:
         place: Place = MIDDLE,
         moving: bool = False,
         others: Sequence[Place] = (),
+        turned: Sequence[FloatArray] = (),
     ) -> None:
         self.cabin = cabin
         self.block = block
@@ -208,6 +210,7 @@ class CabinStream:
         self._moving = moving
         self._time = 0
         self._size = scipy.fft.next_fast_len(TAPS + block - 1, real=True)
+        self._turned = turned
         self._spectra: dict[tuple[int, int], np.ndarray] = {}
         self._history = np.zeros((len(cabin.seats), TAPS - 1 + block))
         self._sounding = [False] * len(cabin.seats)
@@ -244,7 +247,13 @@ class CabinStream:
 
     def _path(self, index: int, stop: int) -> np.ndarray:
         if (index, stop) not in self._spectra:
-            self._spectra[index, stop] = scipy.fft.rfft(self.cabin.impulse(index, self._places[stop]), self._size)
+            path = scipy.fft.rfft(self.cabin.impulse(index, self._places[stop]), self._size)
+            if index < len(self._turned):
+                hertz = scipy.fft.rfftfreq(self._size, 1 / self.cabin.rate)
+                path = path * np.interp(
+                    hertz, np.linspace(0, self.cabin.rate / 2, self._turned[index].size), self._turned[index]
+                )
+            self._spectra[index, stop] = path
         return self._spectra[index, stop]
 
     def _where(self, count: int) -> tuple[list[int], list[FloatArray]]:

@@ -11,6 +11,7 @@ import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
 import soxr
 
+from imbrix.core.directivity import piston
 from imbrix.core.impedance import Circuit
 from imbrix.core.signal import FloatArray, Samples
 from imbrix.standins import practice as switches
@@ -124,7 +125,8 @@ class StandinInterface:
         model, practice = self.model, self.practice
         running = self.processor.stream(len(self.cabin.seats))
         more = [n for n in FURTHER if n in inputs]
-        air = CabinStream(self._wired(), size, self._random, place, moving, [FURTHER[n] for n in more])
+        others = [FURTHER[n] for n in more]
+        air = CabinStream(self._wired(), size, self._random, place, moving, others, self._directivity())
         jig = self._jig_stream(size) if {JIG_DRIVER, JIG_RESISTOR} & set(inputs) else None
         beyond = [*more, *([JIG_DRIVER, JIG_RESISTOR] if jig else [])]
         further = _Inputs(len(beyond), model)
@@ -204,6 +206,14 @@ class StandinInterface:
             block,
             INNER_RATE,
         )
+
+    def _directivity(self) -> list[FloatArray]:
+        """What each driver loses where it is turned away, evenly from 0 Hz up; empty on the axis."""
+        degrees = self.practice.turned_deg
+        if not degrees:
+            return []
+        hertz = np.linspace(0, INNER_RATE / 2, 1025)
+        return [piston(hertz, degrees, float(np.sqrt(motor.area / np.pi))) for motor in self.motors]
 
     def _wired(self) -> Cabin:
         """The cabin, one driver's wires exchanged where that is switched on."""

@@ -13,7 +13,8 @@ class Practice(BaseModel):
     """What is plugged where, and what is wrong. The switches do to the samples what the trouble does.
 
     The jig's `clips` hold nothing, each other, the known resistor or the driver at `clipped_output` (from 1), which may
-    be loaded with `loading_amount` grams on its cone or a box of so many litres.
+    be loaded with `loading_amount` grams on its cone or a box of so many litres. `turned_deg` is the angle by which the
+    drivers are turned away from the microphone.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -25,6 +26,7 @@ class Practice(BaseModel):
     loading_amount: float = Field(default=10.0, gt=0, le=1000, allow_inf_nan=False)
     microphone: Literal["measuring", "plain"] = "measuring"
     pointing: Literal["source", "ceiling"] = "ceiling"
+    turned_deg: float = Field(default=0.0, ge=-90, le=90, allow_inf_nan=False)
     microphone_unplugged: bool = False
     loopback_unplugged: bool = False
     inputs_exchanged: bool = False

@@ -1,24 +1,25 @@
 """A closer look at the selection, under the main plot: phase, time, decay, distortion."""
 
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
+from imbrix.core.cycles import within_cycles
 from imbrix.core.decay import decay_times, spectrogram, waterfall
-from imbrix.core.distortion import ORDERS, harmonics
-from imbrix.core.layout import Driver
-from imbrix.core.measures import without_filters
+from imbrix.core.measures import usable_band, without_filters
 from imbrix.core.phase import excess_phase, group_delay, minimum_phase, unwrapped, without_arrival
-from imbrix.core.recording import read_repeats
 from imbrix.core.reflections import envelope_db, first_reflection, lowest_hz
-from imbrix.core.response import Gate, response
-from imbrix.core.signal import ComplexArray, FloatArray, Impulse, decibels
+from imbrix.core.response import Gate, response, time_shift
+from imbrix.core.signal import ComplexArray, Impulse
 from imbrix.core.smoothing import Fraction, smooth
 from imbrix.core.weighting import bands, nominal
+from imbrix.work import angles, distorted
 from imbrix.work.desk import Desk
+from imbrix.work.lens import Lens
 from imbrix.work.picture import Picture
 from imbrix.work.prediction import Scene
-from imbrix.work.takes import Take, arrays, band, bare, filters, mended_impulse, reading
+from imbrix.work.takes import Take, bare, filters, mended_impulse, reading
 
 Below = Literal[
     "",
@@ -32,9 +33,12 @@ Below = Literal[
     "waterfall",
     "spectrogram",
     "distortion",
+    "difference",
+    "angles",
 ]
 IN_TIME = ("impulse", "envelope", "step")
 MAPS = ("waterfall", "spectrogram")
+OF_PHASE = ("phase", "unwrapped", "group-delay", "minimum")
 EXPLAINS: dict[str, str] = {
     "phase": "Phase with the arrival taken out. Good: smooth through the band; left and right alike.",
     "unwrapped": "Phase without its jumps, arrival taken out. Good: falls gently, without kinks in the band.",
@@ -45,85 +49,157 @@ EXPLAINS: dict[str, str] = {
     "step": "The sum of the impulse. Good: starts at once, in the right direction, and returns smoothly.",
     "waterfall": "What is left later and later. Good: all sinks together; a ridge that stays is a resonance.",
     "spectrogram": "When which frequency is there. Good: a narrow upright line; a tail to the top is a resonance.",
+    "difference": "Shown takes less the one in force. Good: within half a decibel where nothing was changed.",
+    "angles": angles.EXPLAINS,
     "distortion": "Harmonics under the fundamental. Good: below −40 dB in the band; grey and faint are noise.",
 }
 EARLIEST_S, LATEST_S = 0.003, 0.04
 """How much is shown before and after the arrival."""
-CLEAR_DB = 3.0
-"""A harmonic less than this over the noise is drawn as noise."""
+
+
+@dataclass(frozen=True)
+class Subject:
+    """What is looked at closely: a take, or only a predicted response; `response` (n,) with NaN where nothing is
+    known."""
+
+    response: ComplexArray
+    label: str
+    channel: str = ""
+    take: Take | None = None
+    name: str = ""
+
+    @property
+    def key(self) -> str:
+        """Part of the ids of its curves."""
+        return self.name or self.channel or "sum"
 
 
 def add(
-    desk: Desk, picture: Picture, now: Scene, selection: str, below: str, smoothing: Fraction, gate_ms: float
+    desk: Desk,
+    picture: Picture,
+    subject: Subject | None,
+    beside: Subject | None,
+    below: str,
+    smoothing: Fraction,
+    gate_ms: float,
+    lens: Lens,
+    other: Take | None = None,
 ) -> None:
-    """Add what is asked for to a picture; its facts say where that is impossible, and why."""
-    if not below or selection not in now.takes:
+    """Add what is asked for to a picture; its facts say where that is impossible, and why.
+
+    `beside` is drawn faintly with it, `other` an older take whose distortion is laid beside.
+    """
+    if not below or subject is None:
         return
-    driver, one = now.layout.driver(selection), now.takes[selection]
     picture.facts["explains"] = EXPLAINS[below]
-    if one.method in ("text", "moving") and below not in ("phase", "unwrapped", "group-delay", "minimum"):
-        picture.facts["lacking"] = "this take shows levels only: record a sweep to see it in time"
+    one = subject.take
+    if below in ("difference", "angles"):
+        return  # drawn with the takes that are shown, or by angle
+    if (one is None or not one.has_impulse) and below not in OF_PHASE:
+        picture.facts["lacking"] = "this shows levels only: record a sweep to see it in time"
         return
-    if not one.timed and one.method == "moving":
+    if one is not None and one.levels_only:
         picture.facts["lacking"] = "a moving microphone has no phase: record a sweep"
         return
-    partner = now.layout.partner(driver)
+    if below in OF_PHASE:
+        if beside and below != "minimum" and not (beside.take and beside.take.levels_only):
+            _phase(desk, picture, beside, below, smoothing, "faint", lens)
+        _phase(desk, picture, subject, below, smoothing, "bold", lens)
+        return
+    assert one is not None
     if below in MAPS:
-        _map(desk, picture, one, below)
+        _map(desk, picture, one, below, lens)
     elif below == "distortion":
-        _distortion(desk, picture, one, driver)
-    elif below in IN_TIME:
-        if partner and partner.id in now.takes and now.takes[partner.id].method not in ("text", "moving"):
-            _in_time(desk, picture, now.takes[partner.id], partner, below, "faint", arrival_of(desk, one))
-        _in_time(desk, picture, one, driver, below, "bold", arrival_of(desk, one))
-        _gate(desk, picture, one, gate_ms)
-        if partner and partner.id in now.takes:
-            _sides(desk, picture, one, now.takes[partner.id], partner)
+        known = np.isfinite(subject.response)
+        span = usable_band(subject.response, desk.grid) if known.any() else (20.0, 20_000.0)
+        distorted.draw(desk, picture, one, subject.channel, span, lens.unit, other)
     else:
-        if partner and partner.id in now.takes and below != "minimum" and now.takes[partner.id].method != "moving":
-            _phase(desk, picture, now.takes[partner.id], partner, below, smoothing, "faint")
-        _phase(desk, picture, one, driver, below, smoothing, "bold")
+        start = arrival_of(desk, one)
+        if beside and beside.take and beside.take.has_impulse:
+            _in_time(desk, picture, beside.take, beside, below, "faint", start)
+        _in_time(desk, picture, one, subject, below, "bold", start)
+        _gate(desk, picture, one, gate_ms, lens)
+        if beside and beside.take:
+            _sides(desk, picture, one, beside.take, beside.label)
+
+
+def of_driver(desk: Desk, now: Scene, selection: str) -> tuple[Subject | None, Subject | None]:
+    """A driver's take in force as it is bare, and that of its partner."""
+    found = []
+    for driver in (now.layout.driver(selection), now.layout.partner(now.layout.driver(selection))):
+        one = now.takes.get(driver.id) if driver else None
+        found.append(Subject(bare(desk, one), driver.name, driver.id, one) if driver and one else None)
+    return found[0], found[1]
+
+
+def of_proof(desk: Desk, one: Take) -> Subject:
+    """A take of the whole, or of a seam, as it was measured."""
+    return Subject(reading(desk, one).response, "measured", take=one)
 
 
 def arrival_of(desk: Desk, one: Take) -> float:
     return reading(desk, one).arrival_s
 
 
-def gated_bare(desk: Desk, one: Take, gate_ms: float) -> ComplexArray | None:
-    """The bare response of a take (n,) through a gate of one's own; None for takes that have no impulse."""
-    if one.method in ("text", "moving"):
+def gated(desk: Desk, one: Take, gate_ms: float, lens: Lens) -> ComplexArray | None:
+    """The response of a take (n,) through a gate of one's own, or so many cycles; None for takes without impulse."""
+    if not one.has_impulse:
         return None
-    gate = Gate(before_s=min(0.02, gate_ms / 1e3), after_s=gate_ms / 1e3)
-    mine = without_filters(response(mended_impulse(desk, one), desk.grid, gate), filters(desk, one))
-    return np.where(np.isfinite(bare(desk, one)), mine, np.nan)
+    impulse = mended_impulse(desk, one)
+    if lens.cycles >= 1:
+        return within_cycles(impulse, desk.grid, lens.cycles)
+    before = lens.before_ms / 1e3 or min(0.02, gate_ms / 1e3)
+    return response(impulse, desk.grid, Gate(before_s=before, after_s=gate_ms / 1e3, shape=lens.shape))
 
 
-def _phase(desk: Desk, picture: Picture, one: Take, driver: Driver, below: str, smoothing: Fraction, role: str) -> None:
+def gated_bare(desk: Desk, one: Take, gate_ms: float, lens: Lens | None = None) -> ComplexArray | None:
+    """The same of a driver, with the processor's filters divided out."""
+    through = gated(desk, one, gate_ms, lens or Lens())
+    if through is None:
+        return None
+    return np.where(np.isfinite(bare(desk, one)), without_filters(through, filters(desk, one)), np.nan)
+
+
+def _phase(
+    desk: Desk, picture: Picture, subject: Subject, below: str, smoothing: Fraction, role: str, lens: Lens
+) -> None:
     grid = desk.grid
-    late = arrival_of(desk, one) if one.timed else 0.0
-    values = without_arrival(bare(desk, one), grid, late)
+    late = 0.0
+    if lens.unwound or below == "minimum":
+        late = _lateness(desk, subject)
+    values = without_arrival(subject.response, grid, late)
     known = np.isfinite(values)
     if smoothing and known.any():
         values = np.where(known, smooth(np.where(known, values, 0), grid, smoothing), np.nan)
+    named = {"pane": "lower", "label": subject.label, "channel": subject.channel}
     if below == "phase":
         angle = np.degrees(np.angle(values))
         wraps = np.flatnonzero(np.abs(np.diff(angle)) > 180)
         angle[np.unique(np.clip([wraps, wraps + 1], 0, angle.size - 1))] = np.nan  # a gap, not a line
-        picture.add(f"phase-{driver.id}", angle, role, pane="lower", label=driver.name, channel=driver.id)
+        picture.add(f"phase-{subject.key}", angle, role, **named)
     elif below == "unwrapped":
-        shown = np.degrees(unwrapped(values))
-        picture.add(f"phase-{driver.id}", shown, role, pane="lower", label=driver.name, channel=driver.id)
+        picture.add(f"phase-{subject.key}", np.degrees(unwrapped(values)), role, **named)
     elif below == "group-delay":
-        delay = group_delay(values, grid) * 1e3
-        picture.add(f"delay-{driver.id}", delay, role, pane="lower", label=driver.name, channel=driver.id)
+        picture.add(f"delay-{subject.key}", group_delay(values, grid) * 1e3, role, **named)
     else:
-        least = np.degrees(minimum_phase(np.abs(values), grid))
+        smallest = np.degrees(minimum_phase(np.abs(values), grid))
         rest = np.degrees(excess_phase(values, grid, 0.0))
-        picture.add("minimum", (least + 180) % 360 - 180, "bold", pane="lower", label="minimum", channel=driver.id)
+        shown = (smallest + 180) % 360 - 180
+        picture.add("minimum", shown, "bold", pane="lower", label="minimum", channel=subject.channel)
         picture.add("excess", rest, "own-target", pane="lower", label="excess")
 
 
-def _in_time(desk: Desk, picture: Picture, one: Take, driver: Driver, below: str, role: str, zero: float) -> None:
+def _lateness(desk: Desk, subject: Subject) -> float:
+    """The arrival of a subject: of its take, or of a predicted response the delay that explains its phase best."""
+    if subject.take is not None:
+        return arrival_of(desk, subject.take) if subject.take.timed else 0.0
+    known = np.isfinite(subject.response) & (np.abs(subject.response) > 0)
+    if known.sum() < 24:
+        return 0.0
+    return time_shift(np.abs(subject.response[known]).astype(complex), subject.response[known], desk.grid[known])
+
+
+def _in_time(desk: Desk, picture: Picture, one: Take, subject: Subject, below: str, role: str, zero: float) -> None:
     """The first milliseconds against time from the selection's arrival, in per cent of its peak or in dB."""
     impulse = mended_impulse(desk, one)
     rate = impulse.rate
@@ -137,100 +213,77 @@ def _in_time(desk: Desk, picture: Picture, one: Take, driver: Driver, below: str
         samples = np.cumsum(impulse.samples) if below == "step" else impulse.samples
         values = samples[first:stop]
         values = 100 * values / max(float(np.abs(values).max()), 1e-30)
-    label = driver.name
-    picture.add(
-        f"time-{driver.id}", values, role, pane="time", label=label, channel=driver.id, x=at[: values.size] * 1e3
-    )
+    x = at[: values.size] * 1e3
+    picture.add(f"time-{subject.key}", values, role, pane="time", label=subject.label, channel=subject.channel, x=x)
 
 
-def _gate(desk: Desk, picture: Picture, one: Take, gate_ms: float) -> None:
+def _gate(desk: Desk, picture: Picture, one: Take, gate_ms: float, lens: Lens) -> None:
     found = first_reflection(mended_impulse(desk, one))
     picture.facts["gate"] = {
         "reflection_ms": None if found is None else found * 1e3,
         "before_ms": None if found is None else max(0.5, np.floor(found * 9.5e3) / 10),
         "gate_ms": gate_ms,
+        "from_ms": lens.before_ms or min(20.0, gate_ms),
         "lowest_hz": lowest_hz(gate_ms / 1e3) if gate_ms else 0.0,
     }
 
 
-def _sides(desk: Desk, picture: Picture, one: Take, other: Take, partner: Driver) -> None:
+def _sides(desk: Desk, picture: Picture, one: Take, other: Take, name: str) -> None:
     """How much later the other side arrives, where both are counted by one clock."""
     if one.clock and one.clock == other.clock:
         later = arrival_of(desk, other) - arrival_of(desk, one)
         picture.facts["sides"] = {
-            "name": partner.name,
+            "name": name,
             "ms": later * 1e3,
             "samples": later * desk.processor.limits.rate,
             "cm": later * 34_320.0,
         }
 
 
-def _map(desk: Desk, picture: Picture, one: Take, below: str) -> None:
-    """Level over time and frequency, as rows one after another, with the decay times by third octave; once a take."""
+def _map(desk: Desk, picture: Picture, one: Take, below: str, lens: Lens) -> None:
+    """Level over time and frequency, as rows one after another, with the decay times by third octave; once a take.
+
+    What is usual suits bass in a cabin: 0.4 s, seen through 0.3 s. A room wants more of both.
+    """
     known = desk.maps.setdefault(one.id, {})
     whole = mended_impulse(desk, one)
-    cut = whole.zero + round((arrival_of(desk, one) + 1.2) * whole.rate)
-    impulse = Impulse(whole.samples[: max(cut, 1024)], whole.rate, whole.zero)
     grid = desk.grid[::4]
-    if below not in known:
-        known[below] = (
-            waterfall(impulse, grid, 0.4, 0.3, 0.01)
-            if below == "waterfall"
-            else spectrogram(impulse, grid, 0.08, 0.012)
-        )
+    falls = below == "waterfall"
+    usual = (1000.0, 500.0, 20.0) if lens.room else (400.0, 300.0, 10.0)
+    seconds = (lens.decay_ms or (usual[0] if falls else usual[0] / 5)) / 1e3
+    window = (lens.window_ms or (usual[1] if falls else 12.0)) / 1e3
+    rise = min((lens.rise_ms or usual[2]) / 1e3, window / 2)
+    cut = whole.zero + round((arrival_of(desk, one) + max(1.2, seconds + window)) * whole.rate)
+    impulse = Impulse(whole.samples[: max(cut, 1024)], whole.rate, whole.zero)
+    key = (below, seconds, window, rise)
+    if known.get("key") != key:
+        made = waterfall(impulse, grid, seconds, window, rise) if falls else spectrogram(impulse, grid, seconds, window)
+        known["key"], known["map"] = key, made
     if "times" not in known:
         known["times"] = [(float(mid), decay_times(impulse, mid)) for mid in bands(3, 40, 8000)]
-    found = known[below]
+    found = known["map"]
     top = float(found.levels.max())
-    picture.add("map", np.maximum(found.levels - top, -60).ravel(), "map", pane="map", x=found.seconds * 1e3)
-    picture.facts["map"] = {"rows": int(found.seconds.size), "columns": int(grid.size)}
+    picture.add("map", np.maximum(found.levels - top, -80).ravel(), "map", pane="map", x=found.seconds * 1e3)
+    picture.facts["map"] = {
+        "rows": int(found.seconds.size),
+        "columns": int(grid.size),
+        "unit": "ms",
+        "floor": -40.0,
+        "window_ms": window * 1e3,
+        "rise_ms": rise * 1e3,
+        "span_ms": seconds * 1e3,
+    }
     picture.facts["decay"] = [
-        {"hertz": nominal(mid), "t20": _known(each.t20), "edt": _known(each.edt), "quality": _known(each.quality)}
+        {
+            "hertz": nominal(mid),
+            "t20": _known(each.t20),
+            "t30": _known(each.t30),
+            "edt": _known(each.edt),
+            "quality": _known(each.quality),
+        }
         for mid, each in known["times"]
     ]
 
 
 def _known(value: float) -> float | None:
     return float(value) if np.isfinite(value) else None
-
-
-def _distortion(desk: Desk, picture: Picture, one: Take, driver: Driver) -> None:
-    if one.method not in ("sweep", "file"):
-        picture.facts["lacking"] = "distortion is read from a sweep: this take is none"
-        return
-    data, rate = arrays(desk, one.id)
-    schedule = one.details.schedule(rate)
-    if one.details.quiet_s or one.details.marker:
-        looped = one.timed and one.details.clock == "loopback"
-        impulse = read_repeats(data["microphone"], data["reference"] if looped else None, schedule).mean
-    else:
-        impulse = reading(desk, one).impulse
-    found = harmonics(impulse, schedule.sweep, desk.grid)
-    base = np.maximum(found.fundamental, 1e-12)
-
-    def relative(values: FloatArray) -> FloatArray:
-        known = np.isfinite(values)
-        power = smooth(np.where(known, values / base, 0) ** 2, desk.grid, 12)
-        return np.where(known, decibels(np.sqrt(np.maximum(power, 0))), np.nan)
-
-    low, high = band(desk, one)
-    inside = (desk.grid >= low) & (desk.grid <= high)
-    picture.add("noise", np.where(inside, relative(found.noise), np.nan), "reference", pane="lower", label="noise")
-    floor = relative(found.noise)
-    power = np.zeros(desk.grid.size)
-    for order, values in zip(ORDERS, found.orders, strict=True):
-        shown = np.where(inside, relative(values), np.nan)
-        clear = shown > floor + CLEAR_DB
-        power += np.where(clear, 10 ** (np.nan_to_num(shown, nan=-200.0) / 10), 0.0)
-        role, label = f"harmonic-{order}", f"{order}."
-        picture.add(role, np.where(clear, shown, np.nan), role, pane="lower", label=label, channel=driver.id)
-        picture.add(f"{role}-noise", np.where(clear, np.nan, shown), "edge", pane="lower")  # no more than noise
-    total = np.where(power > 0, 10 * np.log10(np.maximum(power, 1e-20)), np.nan)
-    picture.add("total", total, "sum", pane="lower", label="total")
-    if np.isfinite(total).any():
-        worst = int(np.nanargmax(total))
-        picture.facts["distortion"] = {
-            "worst_db": float(total[worst]),
-            "worst_percent": float(100 * 10 ** (total[worst] / 20)),
-            "worst_hz": float(desk.grid[worst]),
-        }

@@ -49,7 +49,7 @@ def response_text(desk: Desk, slug: str, take_id: int) -> str:
 def impulse_wav(desk: Desk, slug: str, take_id: int, seconds: float = 0.6) -> bytes:
     """The impulse response of a take as 32-bit float WAV, its first sample at time zero, filters included."""
     one = take(desk, slug, take_id)
-    if one.method in ("text", "moving"):
+    if not one.has_impulse:
         raise ConflictError("this take shows levels only: it has no impulse response")
     shows = mended_impulse(desk, one)
     first = shows.zero if one.timed else max(0, shows.zero - round(EARLY_S * shows.rate))

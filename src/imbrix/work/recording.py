@@ -38,8 +38,18 @@ MARKER_HZ: dict[Kind, tuple[float, float]] = {
 MARKER_S = 0.17
 
 
-def start_sweep(recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str = "") -> None:
-    """Begin a sweep take as the rig is set. Raises ConflictError, NotHereError, KeyError, ValueError."""
+def start_sweep(
+    recorder: Recorder,
+    slug: str,
+    channels: tuple[str, ...],
+    purpose: Purpose,
+    note: str = "",
+    angle: float | None = None,
+) -> None:
+    """Begin a sweep take as the rig is set, heard from `angle` degrees off the axis.
+
+    Raises ConflictError, NotHereError, KeyError, ValueError.
+    """
     desk = recorder.desk
     through = _through(desk, slug, channels, purpose)
     parts = schedule(desk, slug)
@@ -51,7 +61,7 @@ def start_sweep(recorder: Recorder, slug: str, channels: tuple[str, ...], purpos
             _waited(recorder, slug, through) if chosen.device == rig.FILE else _played(recorder, slug, parts, through)
         )
         recorder.computing()
-        take_id = keep_sweep(desk, slug, channels, purpose, parts, through, recorded, note)
+        take_id = keep_sweep(desk, slug, channels, purpose, parts, through, recorded, note, angle)
         doubt = any(one["weight"] == "doubt" for one in troubles_of(desk, slug).get(take_id, []))
         recorder.say(stage="kept", take_id=take_id, result={"doubt": doubt})
 
@@ -134,6 +144,7 @@ def keep_sweep(
     through: Tune,
     recorded: FloatArray,
     note: str = "",
+    angle: float | None = None,
 ) -> int:
     """Judge a recording (n, 2) and keep it as a take with its evidence. Raises UnusableError."""
     chosen = rig.rig(desk)
@@ -154,6 +165,7 @@ def keep_sweep(
         quiet_s=schedule.quiet_s,
         marker=(schedule.marker.low_hz, schedule.marker.high_hz, schedule.marker.length) if schedule.marker else None,
         clock="loopback" if looped else f"marker:{chosen.anchor}@{chosen.position}" if by_marker else "",
+        angle=angle,
         **conditions(desk),
     )
     shows = mended(desk, details, "sweep", raw.timed, raw)
@@ -163,7 +175,7 @@ def keep_sweep(
         bare = without_filters(bare, desk.predictor.channel(through.channels[channels[0]], through.common))
         before = forces(desk, slug).get(channels[0])
         low, high = usable_band(bare, desk.grid)
-        if before is not None and low < high:
+        if before is not None and low < high and not angle:
             same_clock = before.take.timed and before.take.clock == (details.clock or "loopback") and shows.timed
             agrees = agreement(bare_of(desk, before.take), bare, desk.grid, low, high, same_clock)
     evidence = gather(microphone, loopback if looped else None, schedule, shows, repeats, desk.grid, bare)
@@ -183,7 +195,7 @@ def keep_sweep(
         level_db=schedule.sweep.level_db,
     )
     desk.readings[take_id] = shows
-    if purpose == "driver":
+    if purpose == "driver" and not angle:
         rounds.made(desk, slug, channels[0], take_id)
     return take_id
 

@@ -16,10 +16,11 @@ from imbrix.standins.practice import SAYS
 from imbrix.work import checks, corrections, impedance, ohms, readiness, references, rig, rounds
 from imbrix.work.desk import Desk, project_row
 from imbrix.work.link import read_back, unsent
+from imbrix.work.looks import Look, looks
 from imbrix.work.prediction import Scene, scene
 from imbrix.work.recording import troubles_of
 from imbrix.work.seams import two_sides
-from imbrix.work.takes import Take, band, bare, reading, takes
+from imbrix.work.takes import Take, band, bare, chosen, reading, takes
 from imbrix.work.targets import placed, targets
 from imbrix.work.tuning import head, revisions
 
@@ -36,6 +37,7 @@ def project_state(desk: Desk, slug: str) -> dict[str, Any]:
     differs = unsent(desk, slug)
     said = troubles_of(desk, slug, all_takes)
     line = readiness.ready_line(desk)
+    shown = looks(desk, slug)
     return {
         "slug": slug,
         "name": name,
@@ -54,7 +56,8 @@ def project_state(desk: Desk, slug: str) -> dict[str, Any]:
         "tune": now.tune.model_dump(mode="json"),
         "guarded": [d.id for d in layout.drivers if d.fragile and now.tune.channels[d.id].high_pass == guard(d)],
         "drivers": {one.channels[0]: _driver(desk, one, at) for one in at.takes.values()},
-        "takes": [_take(one, said.get(one.id)) for one in all_takes],
+        "takes": [_take(one, said.get(one.id), shown.get(one.id, Look())) for one in all_takes],
+        "without_moving": sorted(name for name, mine in chosen(desk, slug).items() if mine.get("moving") == 0),
         "rig": rig_state(desk, line),
         "round": rounds.current(desk, slug).model_dump(mode="json"),
         "references": [
@@ -114,7 +117,7 @@ def rig_state(desk: Desk, line: list[dict[str, str]] | None = None) -> dict[str,
     }
 
 
-def _take(one: Take, said: list[dict[str, str]] | None) -> dict[str, Any]:
+def _take(one: Take, said: list[dict[str, str]] | None, look: Look) -> dict[str, Any]:
     evidence = one.details.evidence
     return {
         "id": one.id,
@@ -139,6 +142,9 @@ def _take(one: Take, said: list[dict[str, str]] | None) -> dict[str, Any]:
         "loading": one.details.loading,
         "amount": one.details.amount,
         "input": one.details.input,
+        "look": look.model_dump(),
+        "angle": one.details.angle,
+        "of": list(one.details.of),
     }
 
 

@@ -7,6 +7,7 @@ from typing import Any, Literal
 import numpy as np
 import scipy.fft
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from imbrix.core.evidence import Agreement, Evidence
 from imbrix.core.impedance import Loading
@@ -27,12 +28,12 @@ from imbrix.core.stepped import Steps
 from imbrix.core.sweep import SweepSettings, deconvolve
 from imbrix.core.tune import Tune
 from imbrix.store.arrays import pack, unpack
-from imbrix.store.models import ArrayRow, TakeRow
-from imbrix.work import corrections, rig
-from imbrix.work.desk import NOMINAL_FULL_SCALE, Desk, NotHereError, project_row
+from imbrix.store.models import ArrayRow, DocumentRow, TakeRow
+from imbrix.work import corrections, documents, rig
+from imbrix.work.desk import NOMINAL_FULL_SCALE, ConflictError, Desk, NotHereError, project_row
 from imbrix.work.tuning import head
 
-Method = Literal["sweep", "moving", "file", "impulse", "text", "stepped", "raw"]
+Method = Literal["sweep", "moving", "file", "impulse", "text", "stepped", "raw", "average"]
 Purpose = Literal["driver", "proof", "impedance", "raw"]
 TAKE_COLUMNS = (
     TakeRow.id,
@@ -96,6 +97,8 @@ class Details(Value):
     least: tuple[float, float] | None = None
     live: dict[str, Any] | None = None
     input: int | None = None
+    of: tuple[int, ...] = ()
+    angle: float | None = None
 
     def schedule(self, rate: int) -> Schedule:
         """The schedule that was played."""
@@ -124,6 +127,16 @@ class Take:
     def clock(self) -> str:
         """By which clock its delays are counted: only takes of the same clock can be compared in time."""
         return (self.details.clock or "loopback") if self.timed else ""
+
+    @property
+    def levels_only(self) -> bool:
+        """Whether it stands for a place rather than a spot: levels without phase."""
+        return self.method == "moving" or (self.method == "average" and not self.timed)
+
+    @property
+    def has_impulse(self) -> bool:
+        """Whether it can be seen in time."""
+        return self.method in ("sweep", "file", "impulse")
 
 
 def keep(
@@ -160,8 +173,22 @@ def keep(
         )
         session.add(row)
         session.flush()
+        if purpose == "driver" and method != "average" and not (details and details.angle):
+            _newest_counts(session, slug, channels[0], method == "moving")
         session.add_all(ArrayRow(take_id=row.id, role=role, data=pack(array)) for role, array in arrays.items())
         return row.id
+
+
+def _newest_counts(session: Session, slug: str, channel: str, moving: bool) -> None:
+    """A fresh take takes the place of the one that was chosen before, unless that is locked."""
+    row = session.get(DocumentRow, f"force:{slug}")
+    key = "moving" if moving else "fixed"
+    mine = dict(row.value.get(channel, {})) if row else {}
+    locks = session.get(DocumentRow, f"looks:{slug}")
+    locked = locks is not None and locks.value.get(str(mine.get(key)), {}).get("locked", False)
+    if row is not None and key in mine and not locked:
+        mine.pop(key)
+        row.value = {**row.value, channel: mine}
 
 
 def takes(desk: Desk, slug: str) -> list[Take]:
@@ -213,8 +240,10 @@ def take(desk: Desk, slug: str, take_id: int) -> Take:
 
 
 def discard(desk: Desk, slug: str, take_id: int, discarded: bool) -> None:
-    """Set a take aside, or bring it back; its arrays stay either way."""
+    """Set a take aside, or bring it back; its arrays stay either way. Raises ConflictError for a locked one."""
     take(desk, slug, take_id)
+    if discarded and (documents.read(desk, f"looks:{slug}") or {}).get(str(take_id), {}).get("locked"):
+        raise ConflictError(f"take {take_id} is locked: unlock it before it is set aside")
     with desk.lock, desk.session() as session:
         row = session.get(TakeRow, take_id)
         assert row is not None
@@ -284,7 +313,7 @@ def _mended_impulse(desk: Desk, one: Take) -> Impulse:
 
 
 def _read(one: Take, data: dict[str, FloatArray], rate: int) -> Reading:
-    if one.method in ("text", "moving"):
+    if one.method in ("text", "moving", "average"):
         values = data["response"][0] + 1j * data["response"][1]
         silent = Impulse(np.zeros(2), rate)
         over = data["over"] if "over" in data else np.full(values.size, 120.0)
@@ -311,6 +340,15 @@ def set_correction(desk: Desk, slug: str, take_id: int, correction: int | None) 
     memories: tuple[dict[int, Any], ...] = (desk.readings, desk.bare, desk.details, desk.impulses, desk.maps)
     for memory in memories:
         memory.pop(take_id, None)
+
+
+def set_angle(desk: Desk, slug: str, take_id: int, angle: float | None) -> None:
+    """Say from which angle off the axis, in degrees, a take heard its driver. None: not told."""
+    take(desk, slug, take_id)
+    with desk.lock, desk.session() as session:
+        row = session.get(TakeRow, take_id)
+        assert row is not None
+        row.details = {**row.details, "angle": angle}
 
 
 def set_note(desk: Desk, slug: str, take_id: int, note: str) -> None:
@@ -353,16 +391,33 @@ class Force:
 
 
 def forces(desk: Desk, slug: str, known: list[Take] | None = None) -> dict[str, Force]:
-    """For each driver the latest takes that are not discarded: of a moving microphone, and of a fixed one."""
+    """For each driver the takes that count: of a moving microphone, and of a fixed one.
+
+    They are those that a person chose, else the latest that are not discarded; takes off the axis do not count.
+    """
     fixed: dict[str, Take] = {}
     moving: dict[str, Take] = {}
+    wanted = chosen(desk, slug)
+    without = {name for name, mine in wanted.items() if mine.get("moving") == 0}
     for one in takes(desk, slug) if known is None else known:
-        if one.purpose == "driver" and not one.discarded:
-            (moving if one.method == "moving" else fixed).setdefault(one.channels[0], one)
+        if one.purpose != "driver" or one.discarded or one.details.angle:
+            continue
+        name = one.channels[0]
+        among, key = (moving, "moving") if one.levels_only else (fixed, "fixed")
+        if wanted.get(name, {}).get(key) == one.id:
+            among[name] = one
+        elif one.method != "average":  # counts only where a person says so
+            among.setdefault(name, one)
     found = {}
     for name in {**fixed, **moving}:
-        found[name] = Force(fixed.get(name) or moving[name], moving.get(name))
+        spatial = None if name in without and name in fixed else moving.get(name)
+        found[name] = Force(fixed.get(name) or moving[name], spatial)
     return found
+
+
+def chosen(desk: Desk, slug: str) -> dict[str, dict[str, int]]:
+    """By driver the takes that a person put in force: `fixed`, `moving`; a moving one of 0 means none."""
+    return documents.read(desk, f"force:{slug}") or {}
 
 
 def in_force(desk: Desk, slug: str) -> dict[str, Take]:

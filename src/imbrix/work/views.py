@@ -15,9 +15,10 @@ from imbrix.core.seam import SeamProblem, loss, sensible_delays
 from imbrix.core.signal import ComplexArray, FloatArray, decibels, power_decibels
 from imbrix.core.smoothing import smooth, smooth_db, smooth_power
 from imbrix.core.tune import Channel, Tune
-from imbrix.work import closer, corrections, listening, ohms, reading_off, references, rig
+from imbrix.work import angles, closer, corrections, listening, looks, ohms, reading_off, references, rig
 from imbrix.work.closer import Below
 from imbrix.work.desk import Desk, NotHereError
+from imbrix.work.lens import Lens
 from imbrix.work.link import read_back
 from imbrix.work.picture import Picture
 from imbrix.work.prediction import Scene, acoustic_target, predicted, scene, summed
@@ -43,6 +44,7 @@ class View(Value):
     part: str = Field(default="", max_length=20)
     below: Below = ""
     gate_ms: float = Field(default=0, ge=0, le=2000)
+    lens: Lens = Lens()
     span_low_hz: float | None = Field(default=None, ge=20, le=20_000)
     span_high_hz: float | None = Field(default=None, ge=20, le=20_000)
     raw_from: float = Field(default=0, ge=0, le=100_000, allow_inf_nan=False)
@@ -76,6 +78,10 @@ def draw(desk: Desk, slug: str, view: View, tune: Tune) -> Picture:
         for one in references.references(desk, slug):
             if one.shown:
                 picture.add(f"reference-{one.id}", references.on_grid(one), "reference", label=one.name)
+    if view.below and view.stage != "drivers":
+        # What is looked at closely takes the place of what usually stands below.
+        usual = ("phase", "correction", "difference")
+        picture.curves = [one for one in picture.curves if one.id not in usual and one.role != "band"]
     levels = view.part != "impedance"
     reading_off.add(desk, now, picture, view.selection, view.span_low_hz, view.span_high_hz, levels)
     return picture
@@ -85,7 +91,7 @@ def _spatial(desk: Desk, slug: str, view: View) -> bool:
     """Whether a view shows what a moving microphone hears, where there is such a take."""
     if view.stage == "proof":
         one = _proof_take(desk, slug, view)
-        return one is not None and one.method == "moving"
+        return one is not None and one.levels_only
     return view.stage in ("drivers", "voice")
 
 
@@ -138,14 +144,15 @@ def _drivers(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture:
         values = _shown(desk, now, row, now.rows[row], view)
         role = "bold" if name == view.selection else "plain"
         picture.add(f"bare-{name}", values, role, label=now.layout.driver(name).name, channel=name)
-    closer.add(desk, picture, now, view.selection, view.below, view.smoothing, view.gate_ms)
-    if view.gate_ms and view.selection in now.takes:
-        through_gate = closer.gated_bare(desk, now.takes[view.selection], view.gate_ms)
-        if through_gate is not None:
-            shown = np.where(np.isfinite(through_gate), _level(desk, np.nan_to_num(through_gate), view), np.nan)
-            label = f"gate of {view.gate_ms:g} ms"
-            picture.add("gated", shown, "sum", label=label)
-            picture.facts["lowest_hz"] = 1e3 / view.gate_ms
+    if view.selection in now.takes:
+        subject, beside = closer.of_driver(desk, now, view.selection)
+        older = take(desk, slug, view.take) if view.take is not None else None
+        closer.add(desk, picture, subject, beside, view.below, view.smoothing, view.gate_ms, view.lens, older)
+        if view.below == "angles":
+            angles.of_driver(desk, slug, picture, view.selection, view.smoothing)
+        if view.gate_ms or view.lens.cycles >= 1:
+            _gated(desk, picture, view, closer.gated_bare(desk, now.takes[view.selection], view.gate_ms, view.lens))
+    looks.draw(desk, slug, picture, view.selection, view.smoothing, view.below == "difference")
     if view.take is not None:
         _one_take(desk, slug, view, now, picture)
         return
@@ -156,6 +163,18 @@ def _drivers(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture:
         picture.add("fixed", values, "faint", label="at one spot", channel=view.selection)
     if force and force.moving:
         _confidence(desk, now, view, force.moving, picture)
+
+
+def _gated(desk: Desk, picture: Picture, view: View, through: ComplexArray | None) -> None:
+    """What a gate leaves of the main curve, and the lowest frequency that it still supports."""
+    if through is None:
+        return
+    cycles = view.lens.cycles
+    shown = np.where(np.isfinite(through), _level(desk, np.nan_to_num(through), view), np.nan)
+    label = f"{cycles:g} cycles" if cycles >= 1 else f"gate of {view.gate_ms:g} ms"
+    picture.add("gated", shown, "sum", label=label)
+    # So many cycles always hold a period: nothing is out of reach but what the longest window leaves out.
+    picture.facts["lowest_hz"] = 20.0 if cycles >= 1 else 1e3 / view.gate_ms
 
 
 def _one_take(desk: Desk, slug: str, view: View, now: Scene, picture: Picture) -> None:
@@ -215,6 +234,8 @@ def _seams(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
     if seam.ways is not None:
         _bare_faint(desk, now, (*seam.lowers, *seam.uppers), view, picture)
     sides = two_sides(desk, now, seam, tune)
+    if view.below == "angles":
+        angles.of_seam(desk, slug, picture, seam, tune, view.smoothing)
     if sides is None:
         return
     lower, upper = sides
@@ -227,7 +248,10 @@ def _seams(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
         picture.add(key, power_decibels(power) + desk.offset_db, "bold", label=label, channel=members[0])
     picture.add("ideal", decibels(np.sqrt(first) + np.sqrt(second)) + desk.offset_db, "ideal", label="ideal sum")
     picture.add("sum", power_decibels(whole) + desk.offset_db, "sum", label="sum")
-    _measured_pair(desk, slug, view, {*seam.lowers, *seam.uppers}, picture)
+    measured = _measured_pair(desk, slug, view, {*seam.lowers, *seam.uppers}, picture)
+    if view.below and view.below != "angles":
+        subject = closer.of_proof(desk, measured) if measured else closer.Subject(lower + upper, "predicted sum")
+        closer.add(desk, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
     angle = np.degrees(np.angle(smooth(upper * np.conjugate(lower), grid, view.smoothing or 24)))
     wraps = np.flatnonzero(np.abs(np.diff(angle)) > 180)
     angle[np.unique(np.clip([wraps - 1, wraps, wraps + 1, wraps + 2], 0, angle.size - 1))] = np.nan  # a gap, not a line
@@ -267,13 +291,15 @@ def _group(now: Scene, members: tuple[str, ...]) -> str:
     return "Left" if sides == {"left"} else "Right"
 
 
-def _measured_pair(desk: Desk, slug: str, view: View, members: set[str], picture: Picture) -> None:
+def _measured_pair(desk: Desk, slug: str, view: View, members: set[str], picture: Picture) -> Take | None:
+    """Add the latest take of a seam, and return it."""
     for one in takes(desk, slug):
         if one.purpose == "proof" and not one.discarded and set(one.channels) == members:
             values = _level(desk, np.nan_to_num(reading(desk, one).response), view)
             picture.add("measured", values, "measured", label="measured")
             picture.facts["measured_at"] = one.created.isoformat()
-            return
+            return one
+    return None
 
 
 def _voice(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
@@ -295,6 +321,10 @@ def _voice(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
             picture.add("corrected", values, now_role, label=driver.name, channel=driver.id)
             _against(picture, deviation(values, own, grid, low, high), low, high)
             _price(picture, _shown(desk, now, row, before, view), own, low, high, grid)
+            if view.below and driver.id in now.takes:
+                heard = np.where(now.known[row], responses[row], np.nan)
+                subject = closer.Subject(heard, driver.name, driver.id, now.takes[driver.id])
+                closer.add(desk, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
         picture.add("own-target", np.where(own > share - 30, own, np.nan), "own-target", channel=driver.id)
         _correction(desk, picture, channel, tune, driver.id)
         wanted = share
@@ -371,6 +401,11 @@ def _proof(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
     known = reading(desk, one).response
     values = np.where(np.isfinite(known), _level(desk, np.nan_to_num(known), view), np.nan)
     picture.add("measured", values, "sum", label="measured")
+    if view.below:
+        subject = closer.of_proof(desk, one)
+        closer.add(desk, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
+        if view.gate_ms or view.lens.cycles >= 1:
+            _gated(desk, picture, view, closer.gated(desk, one, view.gate_ms, view.lens))
     picture.facts["take"] = {
         "id": one.id,
         "channels": list(one.channels),

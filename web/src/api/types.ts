@@ -33,8 +33,9 @@ export interface Evidence {
   repeat_db: number | null; low_hz: number; high_hz: number; arrival_ms: number; drift_ppm: number | null;
 }
 export interface Agreement { level_db: number; shape_db: number; later_us: number | null; turned: boolean }
+export interface Look { shown: boolean; colour: number; offset_db: number; locked: boolean }
 export interface Take {
-  id: number; channels: string[]; purpose: 'driver' | 'proof' | 'impedance' | 'raw'; input: number | null; loading: Loading; amount: number; method: string; timed: boolean;
+  id: number; channels: string[]; purpose: 'driver' | 'proof' | 'impedance' | 'raw'; input: number | null; look: Look; angle: number | null; of: number[]; loading: Loading; amount: number; method: string; timed: boolean;
   note: string; discarded: boolean; made: string; revision_id: number; clock: string; rate: number;
   correction: number | null; position: string; repeats: number; averages: number;
   troubles: TroubleSaid[]; judged: boolean; evidence: Evidence | null; agrees: Agreement | null;
@@ -66,7 +67,7 @@ export type Loading = 'as it is' | 'mass' | 'box';
 export interface About { take_id: number | null; loaded_id: number | null; re_ohm: number | null; area_cm2: number | null; least_ohm: number }
 export interface Parameter { key: string; name: string; unit: string; value: number; half: number | null; digits: number }
 export interface Practice {
-  clips: 'nothing' | 'joined' | 'resistor' | 'driver'; clipped_output: number; loading: 'as it is' | 'mass' | 'box' | 'leaking box'; loading_amount: number;
+  turned_deg: number; clips: 'nothing' | 'joined' | 'resistor' | 'driver'; clipped_output: number; loading: 'as it is' | 'mass' | 'box' | 'leaking box'; loading_amount: number;
   plugged: 'microphone' | 'loop' | 'calibrator-94' | 'calibrator-114'; microphone: 'measuring' | 'plain'; pointing: 'source' | 'ceiling';
   [name: string]: string | boolean | number;
 }
@@ -84,7 +85,7 @@ export interface Project {
   slug: string; name: string; layout: Layout; rig: Rig; round: Round; references: Reference[]; remarks: Remark[]; notice: string; seams: Seam[];
   grid: number[]; offset_db: number;
   revision: { id: number; number: number; summary: string; name: string | null; can_undo: boolean; can_redo: boolean };
-  tune: Tune; guarded: string[]; drivers: Record<string, DriverReading>; impedance: Record<string, About>; takes: Take[]; findings: Finding[];
+  tune: Tune; guarded: string[]; drivers: Record<string, DriverReading>; without_moving: string[]; impedance: Record<string, About>; takes: Take[]; findings: Finding[];
   targets: { key: string; name: string }[];
   link: {
     unsent: Change[]; all_muted: boolean; slopes: Record<Shape, number[]>; slots: Record<string, string>; active_slot: number | null;
@@ -97,9 +98,13 @@ export interface Project {
 }
 export interface View {
   stage: Stage; smoothing: number | 'hearing' | null; selection: string; seam: string; take: number | null;
-  compare: number | null; before: boolean; part: string; below: Below; gate_ms: number; span_low_hz: number | null; span_high_hz: number | null; raw_from: number; raw_to: number; mark_from: number; mark_to: number; low_hz: number; high_hz: number;
+  compare: number | null; before: boolean; part: string; below: Below; gate_ms: number; lens: Lens; span_low_hz: number | null; span_high_hz: number | null; raw_from: number; raw_to: number; mark_from: number; mark_to: number; low_hz: number; high_hz: number;
 }
-export type Below = '' | 'phase' | 'unwrapped' | 'group-delay' | 'minimum' | 'impulse' | 'envelope' | 'step' | 'waterfall' | 'spectrogram' | 'distortion';
+export interface Lens {
+  before_ms: number; shape: 'half-cosine' | 'hann' | 'blackman' | 'rectangular'; cycles: number; unwound: boolean; unit: 'db' | 'percent' | 'spl';
+  decay_ms: number; window_ms: number; rise_ms: number; room: boolean;
+}
+export type Below = '' | 'phase' | 'unwrapped' | 'group-delay' | 'minimum' | 'impulse' | 'envelope' | 'step' | 'waterfall' | 'spectrogram' | 'distortion' | 'difference' | 'angles';
 export interface Curve {
   id: string; role: string; label: string; pane: 'main' | 'lower' | 'scan' | 'time' | 'map' | 'live-phase' | 'live-coherence' | 'live-impulse' | 'wave'; channel: string;
   values: Float32Array; x: Float32Array | null;
@@ -107,6 +112,7 @@ export interface Curve {
 export interface Deviation {
   mean: number; plus_minus: number; worst: number; rms: number; low_hz: number; high_hz: number;
 }
+interface Worst { worst_db: number; worst_percent: number; worst_hz: number; drive_dbfs: number }
 export interface Facts {
   seam?: string; delay_ms?: number; path_mm?: number; inverted?: boolean; untimed?: string[];
   loss?: {
@@ -119,10 +125,10 @@ export interface Facts {
   span?: { low_hz: number; high_hz: number; rows: { label: string; mean: number; plus_minus: number; energy_db?: number }[] };
   extremes?: { curve: string; at: [number, number, boolean][] };
   explains?: string; lacking?: string; lowest_hz?: number;
-  gate?: { reflection_ms: number | null; before_ms: number | null; gate_ms: number; lowest_hz: number };
+  gate?: { reflection_ms: number | null; before_ms: number | null; gate_ms: number; from_ms: number; lowest_hz: number };
   sides?: { name: string; ms: number; samples: number; cm: number };
-  map?: { rows: number; columns: number };
-  decay?: { hertz: number; t20: number | null; edt: number | null; quality: number | null }[];
+  map?: { rows: number; columns: number; unit: string; floor: number; window_ms?: number; rise_ms?: number; span_ms?: number }; angles_say?: string;
+  decay?: { hertz: number; t20: number | null; t30: number | null; edt: number | null; quality: number | null }[];
   impedance?: {
     take_id: number; calibrated: boolean; repeats: number; rows: Parameter[]; misfit?: number; says: string; least: { ohms: number; hertz: number } | null; allowed: number;
     corners: { what: string; hertz: number; ohms: number; degrees: number }[]; mechanics: { name: string; value: number; unit: string; digits: number }[] | null; mechanics_says: string;
@@ -132,7 +138,7 @@ export interface Facts {
     take_id: number; seconds: number; shown: [number, number]; rate: number; levels: WeightedLevels; unit: string; octaves: [number, number][]; thirds: [number, number][];
     stretch: { seconds: number; once_hz: number; strongest_hz: number; peak_dbfs: number; rms_dbfs: number; crest_db: number };
   };
-  distortion?: { worst_db: number; worst_percent: number; worst_hz: number };
+  distortion?: Worst & { unit: Lens['unit']; other: Worst | null };
   agreement?: Agreement; moving?: { averages: number; change_db: number | null; band_db: number };
 }
 export interface Picture { seq: number; view: View; tune: Tune; draft: boolean; revision: number; facts: Facts; curves: Curve[] }

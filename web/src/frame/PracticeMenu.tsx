@@ -7,7 +7,7 @@ import Popover from '@mui/material/Popover';
 import Typography from '@mui/material/Typography';
 import { client, settled } from '../api/client';
 import type { Practice } from '../api/types';
-import { Choice } from './Field';
+import { Choice, NumberField } from './Field';
 import { Row } from './Panel';
 import type { Work } from './useProject';
 
@@ -34,6 +34,9 @@ export function PracticeMenu({ work, anchor, onClose }: { work: Work; anchor: HT
           <Row>
             <Choice label="Microphone" value={practice.microphone} options={[{ value: 'measuring', text: 'Measuring' }, { value: 'plain', text: 'Plain' }]} onChange={(value) => put({ microphone: value })} />
             <Choice label="It points at" value={practice.pointing} options={[{ value: 'source', text: 'the source' }, { value: 'ceiling', text: 'the ceiling' }]} onChange={(value) => put({ pointing: value })} />
+          </Row>
+          <Row>
+            <NumberField label="Drivers turned away by" unit="°" value={practice.turned_deg} step={5} min={-90} max={90} digits={0} onCommit={(turned_deg) => put({ turned_deg })} />
           </Row>
           <Box sx={{ mt: 1, display: 'flex', flexDirection: 'column' }}>
             {Object.entries(rig.switches).map(([name, says]) => (

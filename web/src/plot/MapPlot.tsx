@@ -7,14 +7,14 @@ import { useDesk } from '../store';
 import { LEFT, RIGHT, ticksNow, toHertz, toX } from './scale';
 import { useSize } from './useSize';
 
-interface Props { name: string; values: Float32Array; rows: number; columns: number; times: Float32Array; height: number; floor: number }
+interface Props { name: string; unit: string; values: Float32Array; rows: number; columns: number; times: Float32Array; height: number; floor: number }
 
 const TOP = 8;
 const BOTTOM = 6;
 const LOW = 20;
 const HIGH = 20000;
 
-export function MapPlot({ name, values, rows, columns, times, height, floor }: Props) {
+export function MapPlot({ name, unit, values, rows, columns, times, height, floor }: Props) {
   const { own } = useTheme();
   const axis = useDesk((desk) => desk.zoom.axis);
   const [holder, { width }] = useSize<HTMLDivElement>();
@@ -58,11 +58,13 @@ export function MapPlot({ name, values, rows, columns, times, height, floor }: P
         <svg width={width} height={height} fontSize={11} style={{ position: 'absolute', inset: 0, pointerEvents: 'none' }}>
           {ticksNow().map((one) => <line key={one} x1={toX(one, width)} x2={toX(one, width)} y1={TOP} y2={TOP + tall} stroke={own.line} opacity={0.5} />)}
           {ticks.map((ms) => <text key={ms} x={LEFT - 6} y={TOP + tall - ((ms - first) / (last - first)) * tall + 4} textAnchor="end" fill={own.quiet}>{plain(ms, 0)}</text>)}
-          <text x={LEFT + 8} y={TOP + 14} fill={own.text} stroke={own.plot} strokeWidth={3} paintOrder="stroke">{`ms · bright 0 dB, dark ${plain(floor, 0)} dB`}</text>
+          <rect x={LEFT + 4} y={TOP + 2} width={178} height={17} rx={3} fill={own.panel} opacity={0.9} />
+          <text x={LEFT + 8} y={TOP + 14} fill={own.text}>{`${unit} · bright 0 dB, dark ${plain(floor, 0)} dB`}</text>
           {reading && (
-            <text x={width - RIGHT - 6} y={TOP + 14} textAnchor="end" fill={own.text} stroke={own.plot} strokeWidth={3} paintOrder="stroke">
-              {`${hertz(reading.hertz)} · ${plain(times[reading.row], 0)} ms · ${plain(reading.value)} dB`}
-            </text>
+            <g><rect x={width - RIGHT - 180} y={TOP + 2} width={178} height={17} rx={3} fill={own.panel} opacity={0.9} />
+            <text x={width - RIGHT - 6} y={TOP + 14} textAnchor="end" fill={own.text}>
+              {`${hertz(reading.hertz)} · ${plain(times[reading.row], 0)} ${unit} · ${plain(reading.value)} dB`}
+            </text></g>
           )}
         </svg>
       )}

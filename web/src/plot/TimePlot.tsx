@@ -11,19 +11,20 @@ export interface TimeLine { id: string; x: Float32Array; values: Float32Array; c
 
 interface Props {
   name: string; unit: string; lines: TimeLine[]; range: [number, number]; height: number;
-  gate: number; reflection: number | null; onGate: (ms: number) => void;
+  gate: number; from?: number; onFrom?: (ms: number) => void; reflection: number | null; onGate: (ms: number) => void;
 }
 
 const FIT: [number, number] = [-2, 20];
 const TOP = 8;
 const BOTTOM = 22;
 
-export function TimePlot({ name, unit, lines, range, height, gate, reflection, onGate }: Props) {
+export function TimePlot({ name, unit, lines, range, height, gate, from = 0, onFrom, reflection, onGate }: Props) {
   const { own } = useTheme();
   const [holder, { width }] = useSize<HTMLDivElement>();
   const [span, setSpan] = useState<[number, number]>(FIT);
   const [at, setAt] = useState<number | null>(null);
   const [dragged, setDragged] = useState<number | null>(null);
+  const [begun, setBegun] = useState<number | null>(null);
   const live = useRef({ span, width });
   live.current = { span, width };
   const inner = Math.max(1, width - LEFT - RIGHT);
@@ -50,6 +51,7 @@ export function TimePlot({ name, unit, lines, range, height, gate, reflection, o
   const step = [0.1, 0.2, 0.5, 1, 2, 5, 10].find((one) => wide / one <= 14) ?? 20;
   const ticks = Array.from({ length: Math.floor(span[1] / step) - Math.ceil(span[0] / step) + 1 }, (_, n) => (Math.ceil(span[0] / step) + n) * step);
   const shown = dragged ?? gate;
+  const begin = begun ?? from;
   const readings = at === null ? [] : lines.filter((line) => line.label).map((line) => ({ line, value: nearest(line, at) }));
   return (
     <Box ref={holder} role="group" aria-label={name} sx={{ height, width: '100%' }} onDoubleClick={() => setSpan(FIT)}
@@ -87,6 +89,24 @@ export function TimePlot({ name, unit, lines, range, height, gate, reflection, o
             {shown > 0 && (
               <g>
                 <rect x={toX(shown)} y={TOP} width={Math.max(0, width - RIGHT - toX(shown))} height={Math.max(1, height - TOP - BOTTOM)} fill={own.ground} opacity={0.6} />
+                <rect x={LEFT} y={TOP} width={Math.max(0, toX(-begin) - LEFT)} height={Math.max(1, height - TOP - BOTTOM)} fill={own.ground} opacity={0.6} />
+                {onFrom && (
+                  <g role="slider" tabIndex={0} aria-label="Start of the gate" aria-valuemin={-500} aria-valuemax={0} aria-valuenow={-begin} aria-valuetext={`${plain(-begin)} ms`} style={{ cursor: 'ew-resize' }}
+                    onKeyDown={(event) => {
+                      const way = { ArrowLeft: 1, ArrowRight: -1 }[event.key];
+                      if (!way) return;
+                      event.preventDefault();
+                      event.stopPropagation();
+                      onFrom(Math.max(0.1, Math.min(500, from + way * (event.shiftKey ? 2 : 0.2))));
+                    }}
+                    onPointerDown={(event) => {
+                      let to: number | null = null;
+                      drag(event, (x) => { to = Math.max(0.1, -Math.round(toMs(x) * 10) / 10); setBegun(to); }, () => { setBegun(null); if (to !== null) onFrom(to); });
+                    }}>
+                    <rect x={toX(-begin) - 7} y={TOP} width={14} height={Math.max(1, height - TOP - BOTTOM)} fill="transparent" />
+                    <line x1={toX(-begin)} x2={toX(-begin)} y1={TOP} y2={height - BOTTOM} stroke={own.clay} strokeWidth={2} />
+                  </g>
+                )}
                 <g role="slider" tabIndex={0} aria-label="End of the gate" aria-valuemin={0.5} aria-valuemax={40} aria-valuenow={shown} aria-valuetext={`${plain(shown)} ms`} style={{ cursor: 'ew-resize' }}
                   onKeyDown={(event) => {
                     const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key];

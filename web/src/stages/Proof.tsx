@@ -13,8 +13,9 @@ import { levelRange, toX } from '../plot/scale';
 import { useDesk } from '../store';
 import { proofChannels, recordForStage } from './doing';
 import { useLines } from './lines';
+import { Aside } from './BelowChoice';
 import { Live } from './Live';
-import { LiveBelow } from './LiveBelow';
+import { Under } from './Under';
 import { PlotHead } from './PlotHead';
 import { RunBox } from './RunBox';
 import { Stack } from './Stack';
@@ -38,13 +39,13 @@ export function ProofPlots({ work }: StageProps) {
   const names = take?.channels.map((id) => project.layout.drivers.find((one) => one.id === id)?.name).join(', ');
   const whole = take?.channels.length === project.layout.drivers.length;
   return (
-    <Stack lower={0.3} head={<PlotHead title="Measured against predicted" says={take ? (whole ? 'the whole system' : names) : 'nothing recorded yet: the prediction is drawn'} aside={take ? `recorded ${clock(take.made)}` : ''} />}>
+    <Stack lower={0.3} head={<PlotHead title="Measured against predicted" says={take ? (whole ? 'the whole system' : names) : 'nothing recorded yet: the prediction is drawn'} aside={<Aside says={take ? `recorded ${clock(take.made)}` : ''} stage="proof" />} />}>
       {(height, second) => (
         <>
           <Plot name="Measured, predicted and target" unit="dB SPL" grid={project.grid} lines={main} range={range} height={height} shades={shades}>
             {({ width, top, bottom }) => span(width, top, bottom)}
           </Plot>
-          <LiveBelow project={project} height={second}>
+          <Under project={project} height={second}>
           <Plot spans={false} name="Measured minus predicted" unit="measured minus predicted, dB" grid={project.grid} lines={lower} range={[-6, 6]} step={3} height={second} readings={false}>
             {({ width, top, bottom, y }) => (
               <>
@@ -54,7 +55,7 @@ export function ProofPlots({ work }: StageProps) {
               </>
             )}
           </Plot>
-          </LiveBelow>
+          </Under>
         </>
       )}
     </Stack>

@@ -19,8 +19,9 @@ import { levelRange, toHertz, toX } from '../plot/scale';
 import { useDesk } from '../store';
 import { recordForStage } from './doing';
 import { useLines } from './lines';
+import { Aside } from './BelowChoice';
 import { Live } from './Live';
-import { LiveBelow } from './LiveBelow';
+import { Under } from './Under';
 import { PlotHead } from './PlotHead';
 import { Scan } from './Scan';
 import { Stack } from './Stack';
@@ -75,7 +76,7 @@ export function SeamsPlots({ work }: StageProps) {
     );
   };
   return (
-    <Stack lower={0.32} head={<PlotHead title={title} says={says} aside={facts?.measured_at ? `measured ${clock(facts.measured_at)}` : 'predicted from single takes'} />}>
+    <Stack lower={0.32} head={<PlotHead title={title} says={says} aside={<Aside says={facts?.measured_at ? `measured ${clock(facts.measured_at)}` : 'predicted'} stage="seams" />} />}>
       {(height, second) => (
         <>
           <Plot name={`Level at the seam ${title}`} unit="dB SPL" grid={project.grid} lines={main} range={range} height={height} shades={shades}>
@@ -87,7 +88,7 @@ export function SeamsPlots({ work }: StageProps) {
               </>
             )}
           </Plot>
-          <LiveBelow project={project} height={second}>
+          <Under project={project} height={second}>
           <Plot spans={false} name="Phase between the two" unit="phase between the two, degrees" grid={project.grid} lines={lower} range={[-180, 180]} step={90} height={second} readings={false}>
             {(geometry) => (
               <>
@@ -97,7 +98,7 @@ export function SeamsPlots({ work }: StageProps) {
               </>
             )}
           </Plot>
-          </LiveBelow>
+          </Under>
         </>
       )}
     </Stack>

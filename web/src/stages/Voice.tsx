@@ -22,8 +22,9 @@ import { levelRange, toHertz, toX } from '../plot/scale';
 import { useDesk } from '../store';
 import { fitSelection } from './doing';
 import { useLines } from './lines';
+import { Aside } from './BelowChoice';
 import { Live } from './Live';
-import { LiveBelow } from './LiveBelow';
+import { Under } from './Under';
 import { PlotHead } from './PlotHead';
 import { Stack } from './Stack';
 import type { StageProps } from './props';
@@ -94,13 +95,13 @@ export function VoicePlots({ work, selection }: StageProps) {
     );
   };
   return (
-    <Stack lower={0.34} head={<PlotHead title={driver ? driver.name : 'All channels'} says={says} aside="predicted" />}>
+    <Stack lower={0.34} head={<PlotHead title={driver ? driver.name : 'All channels'} says={says} aside={<Aside says="predicted" stage="voice" />} />}>
       {(height, second) => (
         <>
           <Plot name="Level against the target" unit="dB SPL" grid={project.grid} lines={main} range={shown} height={height}>
             {(geometry) => targetLine(geometry)}
           </Plot>
-          <LiveBelow project={project} height={second}>
+          <Under project={project} height={second}>
           <Plot name="Correction" unit="correction, dB" grid={project.grid} lines={lower} range={[-13, 7]} step={3} height={second} readings={false}>
             {(geometry) => (
               <>
@@ -114,7 +115,7 @@ export function VoicePlots({ work, selection }: StageProps) {
               </>
             )}
           </Plot>
-          </LiveBelow>
+          </Under>
         </>
       )}
     </Stack>

@@ -1,11 +1,14 @@
 /** From the server's curves to lines: role and driver decide colour, weight and dash. */
-import { useTheme } from '@mui/material/styles';
+import { useTheme, type Theme } from '@mui/material/styles';
 import { useMemo } from 'react';
 import type { Curve, Project } from '../api/types';
 import type { Line } from '../plot/Plot';
 import { useDesk } from '../store';
 
 const FAINT = '66';
+
+/** The colours that a take can be given, in order. */
+export const looks = (own: Theme['own']): string[] => [own.good, own.ways.sub, own.clay, own.ways.tweeter, own.ways.mid, own.quiet];
 
 export function useLines(project: Project, pane: Curve['pane']): Line[] {
   const picture = useDesk((desk) => desk.picture);
@@ -36,10 +39,12 @@ export function useLines(project: Project, pane: Curve['pane']): Line[] {
         case 'harmonic-3': return { ...base, colour: own.sum, width: 1.4, dash: [7, 3] };
         case 'harmonic-4': return { ...base, colour: own.quiet, width: 1.3, dash: [3, 3] };
         case 'harmonic-5': return { ...base, colour: own.quiet, width: 1.3, dash: [1, 3] };
+        case 'look-1': case 'look-2': case 'look-3': case 'look-4': case 'look-5': case 'look-6': return { ...base, colour: looks(own)[Number(curve.role.slice(5)) - 1], width: 1.6 };
         case 'live': return { ...base, colour: own.good, width: 2.2 };
         case 'edge': return { ...base, colour: hue + FAINT, width: 0.8 };
         case 'target': return { ...base, colour: own.clay, width: 1.8, dash: [6, 4] };
         case 'own-target': return { ...base, colour: own.clay, width: 1, dash: [2, 3] };
+        case 'angle': return { ...base, colour: hue, width: 1.2, dash: [2, 2] };
         case 'band': return { ...base, colour: hue + FAINT, width: 1 };
         case 'correction': case 'difference': case 'phase': return { ...base, colour: own.sum, width: 2 };
         default: return { ...base, colour: hue, width: 1.5, dash };

@@ -3,16 +3,15 @@ import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
 import { useMemo } from 'react';
 import { hertz, plain } from '../../format';
-import { Choice } from '../../frame/Field';
 import { Plot } from '../../plot/Plot';
 import { LEFT, levelRange, RIGHT, toX } from '../../plot/scale';
 import { useDesk } from '../../store';
-import { HintToggle } from '../Hint';
+import { BelowChoice } from '../BelowChoice';
+import { Closer } from '../Closer';
 import { useLines } from '../lines';
 import { PlotHead } from '../PlotHead';
 import type { StageProps } from '../props';
 import { Stack } from '../Stack';
-import { BELOWS, Closer } from './Closer';
 import { ImpedancePlots } from './ImpedancePlots';
 
 const inside = (hertz: number, width: number) => Math.max(LEFT, Math.min(width - RIGHT, toX(hertz, width)));
@@ -36,7 +35,6 @@ function BarePlots({ work, selection }: StageProps) {
     ? [{ between: ['running-low', 'running-high'] as [string, string], fill: own.sum + '26' }]
     : moving ? [{ between: ['sure-low', 'sure-high'] as [string, string], fill: own.sum + '26' }] : []), [growing, moving, own]);
   const below = useDesk((desk) => desk.below);
-  const { set } = useDesk();
   const lowest = picture?.facts.lowest_hz ?? 0;
   const says = moving && !growing
     ? `moving microphone: ${moving.averages} averages, sure within ${plain(moving.band_db)} dB`
@@ -45,8 +43,7 @@ function BarePlots({ work, selection }: StageProps) {
     <Stack lower={below ? 0.45 : 0} head={<PlotHead title="Bare drivers" says={says} aside={(
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
         {!below && <span>{`at −24 dBFS drive · ${project.rig.position.toLowerCase()}`}</span>}
-        {below && <HintToggle />}
-        <Box sx={{ width: 160 }}><Choice label="Below the plot" hideLabel value={below} options={BELOWS} onChange={(value) => set({ below: value })} /></Box>
+        <BelowChoice stage="drivers" />
       </Box>
     )} />}>
       {(height, second) => (<>

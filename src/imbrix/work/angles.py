@@ -1,0 +1,96 @@
+"""Takes by angle: how a driver, or the sum at a seam, falls off the axis."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from imbrix.core.directivity import fan, over_axis
+from imbrix.core.layout import Seam
+from imbrix.core.signal import ComplexArray, FloatArray
+from imbrix.core.smoothing import Fraction, smooth_db
+from imbrix.core.tune import Tune
+from imbrix.work.desk import Desk
+from imbrix.work.picture import Picture
+from imbrix.work.takes import Take, bare, forces, takes
+
+FLOOR_DB = -24.0
+EXPLAINS = (
+    "Level over angle, over that on the axis. Good: falls evenly to the top and alike to both sides, without steps."
+)
+LACKING = "takes at two angles at least are needed: set the angle beside Record and take the driver again"
+
+
+def by_angle(desk: Desk, slug: str, channel: str) -> dict[float, Take]:
+    """The latest take of a driver at each angle, from left to right; the one in force stands for the axis."""
+    found: dict[float, Take] = {}
+    for one in takes(desk, slug):
+        if one.purpose == "driver" and not one.discarded and one.channels == (channel,) and one.details.angle:
+            found.setdefault(one.details.angle, one)
+    in_force = forces(desk, slug).get(channel)
+    if in_force is not None and not in_force.take.levels_only:
+        found[0.0] = in_force.take
+    return dict(sorted(found.items()))
+
+
+def of_driver(desk: Desk, slug: str, picture: Picture, channel: str, smoothing: Fraction) -> None:
+    """Add the family of a driver's curves by angle and, below, the map of level over angle and frequency."""
+    picture.facts["explains"] = EXPLAINS
+    family = by_angle(desk, slug, channel)
+    if len(family) < 2:
+        picture.facts["lacking"] = LACKING
+        return
+    curves = np.array([np.nan_to_num(bare(desk, one)) for one in family.values()])
+    known = np.array([np.isfinite(bare(desk, one)) for one in family.values()])
+    _draw(desk, picture, list(family), curves, known, channel, smoothing)
+
+
+def of_seam(desk: Desk, slug: str, picture: Picture, seam: Seam, tune: Tune, smoothing: Fraction) -> None:
+    """Add how the sum at a seam comes out at each angle that all its drivers were taken at, with the tune's settings.
+
+    Takes of different drivers at one angle add in phase only if one clock kept their time.
+    """
+    picture.facts["explains"] = EXPLAINS
+    members = (*seam.lowers, *seam.uppers)
+    families = {name: by_angle(desk, slug, name) for name in members}
+    angles = sorted(set.intersection(*(set(family) for family in families.values())))
+    if len(angles) < 2:
+        picture.facts["lacking"] = "all drivers of this seam need takes at the same two angles at least"
+        return
+    sums, knowns = [], []
+    for angle in angles:
+        rows = [bare(desk, families[name][angle]) for name in members]
+        through = desk.predictor.channels([tune.channels[name] for name in members], tune.common)
+        sums.append(np.sum(np.nan_to_num(np.array(rows)) * through, axis=0))
+        knowns.append(np.any(np.isfinite(np.array(rows)), axis=0))
+    _draw(desk, picture, angles, np.array(sums), np.array(knowns), members[0], smoothing)
+    clocks = {families[name][angle].clock for name in members for angle in angles}
+    if len(clocks) > 1 or "" in clocks:
+        picture.facts["angles_say"] = (
+            "not all of these takes were timed by one clock: their sum is no more than a guess"
+        )
+
+
+def _draw(
+    desk: Desk,
+    picture: Picture,
+    angles: Sequence[float],
+    curves: ComplexArray,
+    known: np.ndarray,
+    channel: str,
+    smoothing: Fraction,
+) -> None:
+    levels = np.array([smooth_db(one, desk.grid, smoothing) for one in curves])
+    for angle, level, there in zip(angles, levels, known, strict=True):
+        if angle:
+            shown = np.where(there, level + desk.offset_db, np.nan)
+            picture.add(f"angle-{angle:g}", shown, "angle", label=f"{angle:g}°", channel=channel)
+    degrees = np.array(angles)
+    all_known = known.all(axis=0)
+    apart = np.where(all_known, over_axis(_as_ratio(levels), degrees), FLOOR_DB)
+    even, map_levels = fan(apart[:, ::4], degrees)
+    picture.add("map", np.clip(map_levels, FLOOR_DB, 6.0).ravel(), "map", pane="map", x=even)
+    picture.facts["map"] = {"rows": int(even.size), "columns": int(desk.grid[::4].size), "unit": "°", "floor": FLOOR_DB}
+
+
+def _as_ratio(levels: FloatArray) -> ComplexArray:
+    return np.asarray(10 ** (levels / 20), dtype=complex)

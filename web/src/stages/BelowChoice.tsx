@@ -1,0 +1,57 @@
+/** What stands under the main plot, and how closely one looks. */
+import Tune from '@mui/icons-material/TuneOutlined';
+import Box from '@mui/material/Box';
+import IconButton from '@mui/material/IconButton';
+import Popover from '@mui/material/Popover';
+import Typography from '@mui/material/Typography';
+import { useState } from 'react';
+import type { Below, Stage } from '../api/types';
+import { Choice } from '../frame/Field';
+import { useDesk } from '../store';
+import { CloserFacts } from './CloserFacts';
+import { HintToggle } from './Hint';
+
+const ALL: { value: Below; text: string }[] = [
+  { value: 'phase', text: 'phase' }, { value: 'unwrapped', text: 'phase, unwrapped' }, { value: 'group-delay', text: 'group delay' },
+  { value: 'minimum', text: 'minimum, excess phase' }, { value: 'impulse', text: 'impulse' }, { value: 'envelope', text: 'envelope' }, { value: 'step', text: 'step' },
+  { value: 'waterfall', text: 'decay, later on' }, { value: 'spectrogram', text: 'decay, spectrogram' }, { value: 'distortion', text: 'distortion' },
+  { value: 'angles', text: 'angles' }, { value: 'difference', text: 'takes, difference' },
+];
+const USUAL: Partial<Record<Stage, string>> = { drivers: 'nothing below', seams: 'phase between', voice: 'correction', proof: 'difference' };
+const NOT: Partial<Record<Stage, Below[]>> = { seams: ['difference'], voice: ['difference', 'angles'], proof: ['difference', 'angles'] };
+
+export function BelowChoice({ stage }: { stage: Stage }) {
+  const { below, set } = useDesk();
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const options = [{ value: '' as Below, text: USUAL[stage] ?? 'nothing below' }, ...ALL.filter((one) => !NOT[stage]?.includes(one.value))];
+  const here = options.some((one) => one.value === below) ? below : '';
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>
+      {here && <HintToggle />}
+      <Box sx={{ width: 150 }}><Choice label="Below the plot" hideLabel value={here} options={options} onChange={(value) => set({ below: value })} /></Box>
+      {here && (
+        <>
+          <IconButton size="small" aria-label="How closely" title="Gate, window, units, and what comes of them" onClick={(event) => setAnchor(event.currentTarget)} sx={{ p: 0.25 }}><Tune sx={{ fontSize: 18 }} /></IconButton>
+          <Popover open={Boolean(anchor)} anchorEl={anchor} onClose={() => setAnchor(null)} transitionDuration={0} anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }} transformOrigin={{ vertical: 'top', horizontal: 'right' }}
+            slotProps={{ paper: { role: 'dialog', 'aria-label': 'How closely', sx: { width: 340, p: 1.5, display: 'flex', flexDirection: 'column', gap: 1, bgcolor: 'background.paper', backgroundImage: 'none', border: 1, borderColor: 'divider' } } as object }}>
+            <CloserFacts />
+            <Nothing />
+          </Popover>
+        </>
+      )}
+    </Box>
+  );
+}
+
+/** A closer look without anything to set says so. */
+function Nothing() {
+  const facts = useDesk((desk) => desk.picture?.facts);
+  const below = useDesk((desk) => desk.below);
+  if (!facts?.lacking && !['minimum', 'angles', 'difference'].includes(below)) return null;
+  return <Typography sx={{ fontSize: 12.5 }} color="text.secondary">{facts?.lacking ? `${facts.lacking.charAt(0).toUpperCase()}${facts.lacking.slice(1)}.` : 'There is nothing to set here.'}</Typography>;
+}
+
+/** A word at the head of a plot, and the choice beside it. */
+export function Aside({ says, stage }: { says: string; stage: Stage }) {
+  return <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}><span>{says}</span><BelowChoice stage={stage} /></Box>;
+}

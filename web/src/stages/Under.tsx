@@ -1,0 +1,11 @@
+/** What stands under the main plot: the analyser's own while it runs, else a closer look, else what the stage itself shows. */
+import type { ReactNode } from 'react';
+import type { Project } from '../api/types';
+import { useDesk } from '../store';
+import { Closer } from './Closer';
+import { LiveBelow } from './LiveBelow';
+
+export function Under({ project, height, children }: { project: Project; height: number; children: ReactNode }) {
+  const below = useDesk((desk) => desk.below);
+  return <LiveBelow project={project} height={height}>{below && below !== 'difference' ? <Closer project={project} height={height} below={below} /> : children}</LiveBelow>;
+}
