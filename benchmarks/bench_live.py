@@ -2,10 +2,21 @@
 
 from timing import in_turn, report  # isort: skip
 
+import resource
+import tempfile
+import time
+from pathlib import Path
+
 import numpy as np
 import scipy.fft
 
+from imbrix.api.frames import encode
 from imbrix.core.transfer import Transfer, TransferSettings
+from imbrix.standins import wren
+from imbrix.work import analyser
+from imbrix.work.desk import open_desk
+from imbrix.work.player import Recorder
+from imbrix.work.tuning import create_project
 
 settings = TransferSettings(2**16)
 transfer = Transfer(settings)
@@ -29,3 +40,31 @@ def bare_ffts() -> None:
 own, ffts = in_turn(100, one_frame_ready_to_draw, bare_ffts)
 report("live analyser, one frame / its two FFTs", own / ffts, 12, f"{own * 1e3:.2f} ms")
 report("live analyser, share of one core at 20 frames a second", own * 20, 0.5)
+
+# All of it in real time, from the stand-in's samples to the frame that goes over the socket.
+desk = open_desk(Path(tempfile.mkdtemp()), pace=1.0)
+create_project(desk, wren.SLUG, wren.NAME, wren.layout())
+recorder = Recorder(desk)
+analyser.start(recorder, wren.SLUG, (), analyser.LiveChoice(size=2**16))
+while recorder.live is None:
+    time.sleep(0.01)
+time.sleep(1.0)
+SECONDS = 10.0
+frames, drawn = 0, -1
+began, used = time.monotonic(), time.process_time()
+while time.monotonic() - began < SECONDS:
+    live = recorder.live
+    if live.count != drawn:
+        drawn = live.count
+        frames += 1
+        encode(live.picture(48), {"running": True, "channels": live.channels})
+    time.sleep(0.01)
+share = (time.process_time() - used) / SECONDS
+before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+time.sleep(10.0)
+grown = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) / 1024
+recorder.abort()
+recorder.wait()
+report("live, stand-in to frame: share of one core", share, 0.5, f"{frames / SECONDS:.1f} frames a second")
+report("live, 20 / frames a second", 20 / (frames / SECONDS), 1.05)
+report("live, MB of memory grown in ten further seconds / 5", grown / 5, 1.0)

@@ -266,3 +266,19 @@ def test_an_input_over_http(client: TestClient) -> None:
     assert client.get("/api/logs/level-x.csv").status_code == 404
     assert client.post(f"{BASE}/listen", json={"input": 77}).status_code == 409
     assert client.post(f"{BASE}/listen", json={"record_s": 10_000}).status_code == 422
+
+
+def test_frames_wait_until_the_last_one_was_drawn(client: TestClient) -> None:
+    """A slow browser sees fewer frames and never old ones: nothing is queued for it."""
+    client.desk.pace = 8.0  # type: ignore[attr-defined]
+    assert client.post(f"{BASE}/listen", json={}).status_code == 202
+    with client.websocket_connect(f"{BASE}/live") as live:
+        while live.receive().get("bytes") is None:
+            pass
+        said = [live.receive() for _ in range(8)]  # progress goes on meanwhile
+        assert all(one.get("bytes") is None for one in said)
+        live.send_text("drawn")
+        while live.receive().get("bytes") is None:
+            pass
+    client.post(f"{BASE}/takes/abort")
+    client.app.state.recorder.wait()  # type: ignore[attr-defined]

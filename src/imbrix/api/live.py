@@ -1,11 +1,13 @@
 """The live socket: drafts in, pictures out, and the progress of takes.
 
 The client sends one request at a time and waits for its frame, so that slow drawing drops positions of the
-pointer rather than queueing them.
+pointer rather than queueing them. It says when it has drawn a frame that came by itself: the next one is made only
+then, so that a slow browser sees fewer frames, and never old ones.
 """
 
 import asyncio
 import json
+import time
 from dataclasses import asdict
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
@@ -17,12 +19,26 @@ from imbrix.api.schemas import Request
 from imbrix.core.edits import Edit
 from imbrix.core.smoothing import Fraction
 from imbrix.work.desk import ConflictError, Desk, NotHereError
-from imbrix.work.player import Recorder
+from imbrix.work.player import Progress, Recorder
 from imbrix.work.tuning import draft, head
 from imbrix.work.views import View, draw
 
 router = APIRouter()
 MOST_MESSAGE = 200_000
+DRAWN = "drawn"
+"""What the client says of a frame that came by itself."""
+FRAME_S = 0.04
+"""No more than 25 frames a second: an eye sees no more in a curve."""
+PROGRESS_S = 0.1
+
+
+class _Shown:
+    """What the client looks at, and whether it has drawn the last frame that came by itself."""
+
+    def __init__(self) -> None:
+        self.smoothing: Fraction = 6.0
+        self.drawn = asyncio.Event()
+        self.drawn.set()
 
 
 class Wanted(Request):
@@ -38,7 +54,7 @@ async def live(socket: WebSocket, slug: str) -> None:
     desk: Desk = socket.app.state.desk
     recorder: Recorder = socket.app.state.recorder
     await socket.accept()
-    shown: dict[str, Fraction] = {"smoothing": 6.0}
+    shown = _Shown()
     telling = asyncio.create_task(_tell(socket, recorder, shown))
     try:
         while True:
@@ -46,7 +62,10 @@ async def live(socket: WebSocket, slug: str) -> None:
             if len(text) > MOST_MESSAGE:
                 await socket.close(1009, "message too large")
                 return
-            await _answer(socket, desk, recorder, slug, text, shown)
+            if text == DRAWN:
+                shown.drawn.set()
+            else:
+                await _answer(socket, desk, recorder, slug, text, shown)
     except WebSocketDisconnect:
         pass
     finally:
@@ -54,14 +73,12 @@ async def live(socket: WebSocket, slug: str) -> None:
         recorder.draft = None
 
 
-async def _answer(
-    socket: WebSocket, desk: Desk, recorder: Recorder, slug: str, text: str, shown: dict[str, Fraction]
-) -> None:
+async def _answer(socket: WebSocket, desk: Desk, recorder: Recorder, slug: str, text: str, shown: "_Shown") -> None:
     seq = -1
     try:
         wanted = Wanted.model_validate_json(text)
         seq = wanted.seq
-        shown["smoothing"] = wanted.view.smoothing
+        shown.smoothing = wanted.view.smoothing
         await socket.send_bytes(await run_in_threadpool(_frame, desk, recorder, slug, wanted))
     except ValidationError as error:
         first = error.errors()[0]
@@ -88,17 +105,21 @@ def _frame(desk: Desk, recorder: Recorder, slug: str, wanted: Wanted) -> bytes:
     )
 
 
-async def _tell(socket: WebSocket, recorder: Recorder, shown: dict[str, Fraction]) -> None:
-    """Send the recorder's progress whenever it has changed, and the curve of a moving microphone as it grows."""
-    last = -1
-    drawn = -1
+async def _tell(socket: WebSocket, recorder: Recorder, shown: "_Shown") -> None:
+    """Send the recorder's progress when it has changed, and curves as they grow, as fast as they can be drawn."""
+    told: Progress | None = None
+    told_at = 0.0
+    drawn, drawn_at = -1, 0.0
     while True:
         progress, growing = recorder.progress, recorder.live
-        if growing is not None and growing.count != drawn:
-            drawn = growing.count
-            picture = await run_in_threadpool(growing.picture, shown["smoothing"])
+        now = time.monotonic()
+        if growing is not None and growing.count != drawn and shown.drawn.is_set() and now - drawn_at >= FRAME_S:
+            drawn, drawn_at = growing.count, now
+            picture = await run_in_threadpool(growing.picture, shown.smoothing)
+            shown.drawn.clear()
             await socket.send_bytes(encode(picture, {"running": True, "channels": growing.channels}))
-        if progress.version != last:
-            last = progress.version
+        fresh = told is None or progress.version != told.version
+        if fresh and (told is None or progress.stage != told.stage or now - told_at >= PROGRESS_S):
+            told, told_at = progress, now
             await socket.send_text(json.dumps({"progress": asdict(progress)}))
-        await asyncio.sleep(0.02)
+        await asyncio.sleep(0.01)

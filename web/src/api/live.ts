@@ -69,6 +69,9 @@ export class Live {
     const frame = decode(data);
     if ('running' in frame) {
       this.on.growing(frame as unknown as Growing);
+      // The next one is made when this one has been painted: a slow page sees fewer frames, never old ones.
+      const socket = this.socket;
+      requestAnimationFrame(() => window.setTimeout(() => socket?.readyState === WebSocket.OPEN && socket.send('drawn')));
       return;
     }
     this.busy = false;

@@ -14,7 +14,7 @@ import { useState } from 'react';
 import { client, settled } from '../../api/client';
 import type { Driver, Project, Round, Turn } from '../../api/types';
 import { Choice, NumberField } from '../../frame/Field';
-import { Row, Section } from '../../frame/Panel';
+import { Section } from '../../frame/Panel';
 import { running, type Work } from '../../frame/useProject';
 import { clock, plain, short } from '../../format';
 import { useDesk } from '../../store';
@@ -84,11 +84,11 @@ export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
             {shown && <Button variant="outlined" data-testid="discard" onClick={() => void act(() => settled(client.PUT('/api/projects/{slug}/takes/{take_id}/discarded', { params: { path: { slug, take_id: shown.id } }, body: { discarded: true } })))}>
               {shown === last && last.channels[0] !== chosen.id ? 'Discard last' : 'Discard'}</Button>}
           </Box>
-          <Row>
-          <InputBase value={note} onChange={(event) => set({ note: event.target.value })} placeholder="Note for the next take" inputProps={{ 'aria-label': 'Note for the next take', maxLength: 400 }}
-            sx={{ mt: 0.75, width: '100%', fontSize: 12.5, height: 28, px: 1, border: 1, borderColor: 'divider', borderRadius: 1 }} />
-            {method === 'sweep' && <NumberField label="Off the axis by" hideLabel unit="° off axis" value={angle} step={5} coarse={15} min={-180} max={180} digits={0} onCommit={(value) => set({ angle: value })} />}
-          </Row>
+          <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', mt: 0.75 }}>
+            <InputBase value={note} onChange={(event) => set({ note: event.target.value })} placeholder="Note for the next take" inputProps={{ 'aria-label': 'Note for the next take', maxLength: 400 }}
+              sx={{ flex: 1, minWidth: 0, fontSize: 12.5, height: 30, px: 1, border: 1, borderColor: 'divider', borderRadius: 1 }} />
+            {method === 'sweep' && <Box sx={{ width: 96, flexShrink: 0, display: 'flex' }} title="From how far off the axis the microphone hears the driver"><NumberField label="Off the axis by" hideLabel unit="° off axis" value={angle} step={5} coarse={15} min={-180} max={180} digits={0} onCommit={(value) => set({ angle: value })} /></Box>}
+          </Box>
           {method === 'moving' && <Typography sx={{ fontSize: 11.5, mt: 0.5 }} color="text.secondary">Move the microphone slowly round both ears until the count is full. It shows levels, averaged over the place; delays cannot be read from it.</Typography>}
           {refused && (
             <Box role="status" data-testid="refusal" sx={{ mt: 0.75 }}>
