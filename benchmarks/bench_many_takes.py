@@ -16,7 +16,8 @@ from imbrix.work.demo import load_demo
 from imbrix.work.desk import open_desk
 from imbrix.work.state import project_state
 from imbrix.work.tuning import head
-from imbrix.work.views import View, draw
+from imbrix.work.view import View
+from imbrix.work.views import draw
 
 COLUMNS = "project_id, revision_id, channels, purpose, method, rate, timed, level_db, through, details, note, created"
 

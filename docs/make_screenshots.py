@@ -42,6 +42,41 @@ def look_closer(page: Page, below: str) -> None:
     page.settled()
 
 
+def state(page: Page) -> dict:
+    return httpx.get(f"{page.address}/api/projects/wren", timeout=30).json()
+
+
+def in_force(page: Page) -> int:
+    return state(page)["drivers"]["mid-l"]["take_id"]
+
+
+def shown_takes(page: Page) -> list[int]:
+    """The takes of Mid L that are not set aside."""
+    takes = state(page)["takes"]
+    return [one["id"] for one in takes if one["channels"] == ["mid-l"] and one["purpose"] == "driver"]
+
+
+def turned(page: Page) -> float:
+    return httpx.get(f"{page.address}/api/rig", timeout=30).json()["practice"]["turned_deg"]
+
+
+def take_by_angle(page: Page) -> None:
+    """Mid L from three more angles."""
+    page.test_id("tab-record").click()
+    for degrees in ("20", "40", "60"):
+        page.test_id("practice").click()
+        page.type_into("Drivers turned away by", degrees)
+        page.until(lambda d=degrees: turned(page) == float(d))
+        page.key(Keys.ESCAPE)
+        page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"))
+        page.test_id("driver-mid-l").click()
+        page.type_into("Off the axis by", degrees)
+        walk.record_one(page)
+    httpx.put(f"{page.address}/api/rig/practice", json={}, timeout=30)
+    page.test_id("driver-mid-l").click()
+    page.type_into("Off the axis by", "0")
+
+
 def main() -> None:
     folder = Path(tempfile.mkdtemp())
     command = [sys.executable, "-m", "imbrix.cli", "demo", "--folder", str(folder), "--port", str(PORT), "--pace", "8"]
@@ -62,8 +97,10 @@ def main() -> None:
         page.stage("rig")
         page.test_id("ready-check").click()
         page.shot(SHOTS / "rig.png")
-        page.test_id("ready-takes").click()
-        page.shot(SHOTS / "rig-takes.png")
+        page.test_id("any-input").click()
+        page.test_id("record-input").click()
+        page.test_id("stretch")
+        page.shot(SHOTS / "rig-input.png")
         page.stage("drivers")
         practice(page, "hum")
         walk.record_one(page)
@@ -82,20 +119,28 @@ def main() -> None:
         page.until(lambda: page.named("Method").text.startswith("Sweep"))
         page.test_id("driver-mid-l").click()
         walk.record_one(page)
-        page.test_id("tab-check").click()
-        page.test_id("pulse").click()
-        page.test_id("polarity")
-        page.shot(SHOTS / "drivers-check.png")
         page.test_id("tab-takes").click()
+        first = next(one for one in shown_takes(page) if one != in_force(page))
+        page.named(f"Show take {first}").click()
+        page.named(f"Hide take {first}")
+        look_closer(page, "takes, difference")
+        page.shot(SHOTS / "drivers-takes.png")
+        page.named(f"Hide take {first}").click()
         for below, name in (("impulse", "impulse"), ("decay, spectrogram", "decay"), ("distortion", "distortion")):
             look_closer(page, below)
             page.shot(SHOTS / f"drivers-{name}.png")
+        take_by_angle(page)
+        look_closer(page, "angles")
+        page.shot(SHOTS / "drivers-angles.png")
         look_closer(page, "nothing below")
+        page.test_id("driver-midbass-r").click()
+        page.test_id("tab-impedance").click()
+        page.shot(SHOTS / "drivers-impedance.png")
+        page.test_id("driver-mid-l").click()
         page.test_id("tab-record").click()
         walk.apply_findings(page)
         walk.set_corners(page)
         walk.open_seam(page, "mid-tweeter-left")
-        page.shot(SHOTS / "seams-before.png")
         walk.take_best_offers(page)
         walk.open_seam(page, "mid-tweeter-left")
         page.shot(SHOTS / "seams.png")

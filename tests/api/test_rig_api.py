@@ -197,6 +197,7 @@ def test_a_moving_microphone_is_drawn_while_it_moves(client: TestClient) -> None
                 assert head["running"]
                 assert head["channels"] == ["mid-l"]
                 counts.append(int(head["curves"][0]["label"].split()[0]))
+                live.send_text("drawn")
             elif '"kept"' in message.get("text", ""):
                 break
     assert len(counts) > 5

@@ -146,3 +146,10 @@ def test_a_count_of_averages_is_held() -> None:
     assert made.full
     with pytest.raises(ValueError, match="0 averages"):
         TransferSettings(frames=0)
+
+
+def test_an_overlap_sets_the_hop() -> None:
+    assert TransferSettings(2**14, overlap=0.75).hop == 2**12
+    assert TransferSettings(2**14).hop == 2400  # twenty frames a second at 48 kHz
+    with pytest.raises(ValueError, match="overlap of 99"):
+        TransferSettings(overlap=0.99)

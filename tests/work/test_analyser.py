@@ -10,7 +10,7 @@ from imbrix.core.signal import decibels
 from imbrix.core.smoothing import smooth_db
 from imbrix.standins.practice import Practice
 from imbrix.standins.wren import SLUG
-from imbrix.work import analyser, link, rig, takes, tuning
+from imbrix.work import analyser, forces, link, rig, takes, tuning
 from imbrix.work.analyser import LiveChoice
 from imbrix.work.desk import ConflictError, Desk
 from imbrix.work.player import Recorder
@@ -40,7 +40,7 @@ def curve(desk: Desk, recorder: Recorder) -> np.ndarray:
 def test_it_shows_the_driver_at_its_true_level_and_arrival(demo: Desk) -> None:
     recorder = listening(demo, ("mid-r",), seconds=None, follow=False)
     shown = curve(demo, recorder)
-    arrival = takes.reading(demo, takes.in_force(demo, SLUG)["mid-r"]).arrival_s
+    arrival = takes.reading(demo, forces.in_force(demo, SLUG)["mid-r"]).arrival_s
     assert recorder.progress.result["delay_ms"] == pytest.approx(arrival * 1e3, abs=0.1)
     assert recorder.progress.result["coherence"] > 0.9
     recorder.abort()
@@ -150,7 +150,7 @@ def test_below_the_curve_stand_phase_coherence_and_the_running_impulse(demo: Des
     pascals = demo.standin.cabin.truth(4, demo.grid)
     inside = (demo.grid > 400) & (demo.grid < 3000) & np.isfinite(drawn["live-phase"].values)
     delay = recorder.progress.result["delay_ms"] / 1e3
-    arrival = takes.reading(demo, takes.in_force(demo, SLUG)["mid-r"]).arrival_s
+    arrival = takes.reading(demo, forces.in_force(demo, SLUG)["mid-r"]).arrival_s
     assert delay == pytest.approx(arrival, abs=1e-4)
     latency = 734 / 48_000  # both inputs share it: it is not in the phase
     true = np.degrees(np.angle(pascals * np.exp(2j * np.pi * demo.grid * delay)))

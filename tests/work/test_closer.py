@@ -5,14 +5,15 @@ import pytest
 
 from imbrix.core.smoothing import smooth_db
 from imbrix.standins.wren import SLUG
-from imbrix.work import link, rig, takes, tuning
+from imbrix.work import forces, link, rig, takes, tuning
 from imbrix.work.closer import EXPLAINS
 from imbrix.work.desk import Desk
 from imbrix.work.lens import Lens
 from imbrix.work.picture import Picture
 from imbrix.work.player import Recorder
 from imbrix.work.recording import start_moving, start_sweep
-from imbrix.work.views import View, draw
+from imbrix.work.view import View
+from imbrix.work.views import draw
 
 
 def look(desk: Desk, below: str, selection: str = "mid-l", **more: object) -> Picture:
@@ -59,7 +60,7 @@ def test_a_gate_takes_the_reflections_out_above_its_lowest_frequency(demo: Desk)
 def test_a_long_gate_gives_the_bare_response_back(demo: Desk) -> None:
     from imbrix.work.closer import gated_bare
 
-    one = takes.in_force(demo, SLUG)["tweeter-l"]
+    one = forces.in_force(demo, SLUG)["tweeter-l"]
     mine, whole = gated_bare(demo, one, 500.0), takes.bare(demo, one)
     inside = (demo.grid > 1000) & (demo.grid < 18_000)
     apart = smooth_db(np.nan_to_num(mine), demo.grid, 12) - smooth_db(np.nan_to_num(whole), demo.grid, 12)
@@ -83,7 +84,7 @@ def test_decay_times_are_short_in_a_van_and_longer_in_its_bass(demo: Desk) -> No
 def test_what_shows_levels_only_says_so(demo: Desk) -> None:
     recorder = Recorder(demo)
     for name in ("mid-l",):
-        takes.discard(demo, SLUG, takes.in_force(demo, SLUG)[name].id, True)
+        takes.discard(demo, SLUG, forces.in_force(demo, SLUG)[name].id, True)
     start_moving(recorder, SLUG, ("mid-l",), "driver")
     recorder.wait(120)
     assert "shows levels only" in look(demo, "impulse").facts["lacking"]

@@ -12,13 +12,14 @@ from imbrix.standins import wren
 from imbrix.standins.jig import JigModel
 from imbrix.standins.practice import Practice
 from imbrix.work import impedance as measured
-from imbrix.work import ohms, readiness, rig, state, tuning
+from imbrix.work import jigging, ohms, readiness, rig, state, tuning
 from imbrix.work.demo import CLIPS
 from imbrix.work.desk import ConflictError, Desk, open_desk
 from imbrix.work.impedance import About, LoadingIn
 from imbrix.work.player import Progress, Recorder
 from imbrix.work.takes import discard, take
-from imbrix.work.views import View, draw
+from imbrix.work.view import View
+from imbrix.work.views import draw
 
 SLUG = wren.SLUG
 NAMES = ("re", "fs", "qms", "qes", "qts", "res", "coil", "exponent")
@@ -50,7 +51,7 @@ def test_every_driver_of_the_demo_is_read_within_one_per_cent(demo: Desk) -> Non
 
 
 def test_without_calibration_the_leads_are_in_the_curve(demo: Desk) -> None:
-    measured.forget(demo)
+    jigging.forget(demo)
     assert {part["key"]: part["state"] for part in readiness.ready_line(demo)}["jig"] == "missing"
     kept = record(demo, "tweeter-l")
     found = measured.circuit(demo, take(demo, SLUG, kept.take_id or 0), None)
@@ -120,17 +121,17 @@ def test_clips_that_are_elsewhere_make_no_take(demo: Desk, practice: dict[str, o
 
 
 def test_a_calibration_step_with_the_wrong_thing_is_refused(demo: Desk) -> None:
-    measured.forget(demo)
+    jigging.forget(demo)
     recorder = Recorder(demo)
     demo.standin.practice = Practice(clips="resistor")
-    measured.start_standard(recorder, "short")
+    jigging.start_standard(recorder, "short")
     assert "joined" in recorder.wait().message
-    assert measured.steps_done(demo) == []
+    assert jigging.steps_done(demo) == []
     for standard in ("open", "short"):
         demo.standin.practice = Practice(clips=CLIPS[standard])
-        measured.start_standard(recorder, standard)
+        jigging.start_standard(recorder, standard)
         recorder.wait()
-    assert measured.steps_done(demo) == ["open", "short"]
+    assert jigging.steps_done(demo) == ["open", "short"]
     assert rig.rig(demo).jig_done is None
 
 
@@ -230,3 +231,15 @@ def test_an_older_rig_learns_of_the_inputs_that_the_stand_in_has_now(demo: Desk)
     assert rig.rig(demo).input_names[0] == "Mine"
     assert len(rig.rig(demo).input_names) == 6
     assert rig.trouble(demo) == ""
+
+
+@pytest.mark.parametrize(("box", "says"), [("box", ""), ("leaking box", "leaks")])
+def test_a_box_that_leaks_is_told_by_its_qms(demo: Desk, box: str, says: str) -> None:
+    measured.tell(demo, SLUG, "mid-r", About(area_cm2=53))
+    record(demo, "mid-r", LoadingIn(loading="box", amount=3), loading=box, loading_amount=3.0)
+    facts = draw(
+        demo, SLUG, View(stage="drivers", part="impedance", selection="mid-r"), tuning.head(demo, SLUG).tune
+    ).facts["impedance"]
+    assert facts["mechanics"] is not None
+    assert says in facts["mechanics_says"]
+    assert bool(says) == bool(facts["mechanics_says"])

@@ -14,6 +14,7 @@ from imbrix.work import (
     checks,
     documents,
     fitting,
+    forces,
     prediction,
     readiness,
     recording,
@@ -49,17 +50,17 @@ def test_a_hundred_averages_come_within_half_a_decibel_of_the_true_spatial_mean(
     inside = (GRID > 150) & (GRID < 10_000)
     assert np.sqrt(np.mean(error[inside] ** 2)) < 0.5
     # One spot is no spatial mean: the moving microphone is worth its while.
-    spot = smooth_db(np.nan_to_num(takes.bare(demo, takes.in_force(demo, SLUG)["mid-l"])), GRID, 6)
+    spot = smooth_db(np.nan_to_num(takes.bare(demo, forces.in_force(demo, SLUG)["mid-l"])), GRID, 6)
     assert np.sqrt(np.mean((spot - power_decibels(smooth(truth, GRID, 6)))[inside] ** 2)) > 1.0
 
 
 def test_voice_uses_the_moving_magnitude_and_the_sweeps_phase_and_seams_one_spot(demo: Desk) -> None:
-    still = takes.in_force(demo, SLUG)["mid-l"]
+    still = forces.in_force(demo, SLUG)["mid-l"]
     record(demo, "mid-l", "moving")
-    force = takes.forces(demo, SLUG)["mid-l"]
+    force = forces.forces(demo, SLUG)["mid-l"]
     assert force.take.id == still.id
     assert force.moving is not None
-    joined, spot, moved = takes.joined(demo, force), takes.bare(demo, still), takes.bare(demo, force.moving)
+    joined, spot, moved = forces.joined(demo, force), takes.bare(demo, still), takes.bare(demo, force.moving)
     inside = (GRID > 200) & (GRID < 8000)
     assert np.abs(joined[inside]) == pytest.approx(np.abs(moved[inside]))
     assert np.angle(joined[inside] / spot[inside]) == pytest.approx(0, abs=1e-9)
@@ -100,7 +101,7 @@ def test_a_muted_moving_take_is_refused(demo: Desk) -> None:
 
 
 def test_repeats_tell_how_far_they_agree_and_lower_the_noise(demo: Desk) -> None:
-    first = takes.in_force(demo, SLUG)["sub"]
+    first = forces.in_force(demo, SLUG)["sub"]
     rig.change(demo, {"sweep": {**rig.rig(demo).sweep.model_dump(), "repeats": 4, "length": 2**16}})
     one = takes.take(demo, SLUG, record(demo, "sub").take_id)
     assert one.details.repeats == 4

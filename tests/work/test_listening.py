@@ -10,12 +10,13 @@ from imbrix.core.stimuli import shaped_noise
 from imbrix.formats.wav import read_wav
 from imbrix.standins.practice import Practice
 from imbrix.standins.wren import SLUG
-from imbrix.work import listening, rig, takes, tuning
+from imbrix.work import forces, listening, rig, takes, tuning
 from imbrix.work.desk import ConflictError, Desk, NotHereError
 from imbrix.work.listening import Listen
 from imbrix.work.picture import Picture
 from imbrix.work.player import Progress, Recorder
-from imbrix.work.views import View, draw
+from imbrix.work.view import View
+from imbrix.work.views import draw
 
 
 def record(desk: Desk, seconds: float, **choice: object) -> Progress:
@@ -74,7 +75,7 @@ def test_what_was_recorded_comes_back_as_a_file_and_is_no_drivers_take(demo: Des
     assert (one.purpose, one.channels, one.details.input) == ("raw", (), 1)
     samples = read_wav(listening.as_wav(demo, SLUG, one.id), 48_000)
     assert samples.shape[0] == round(0.7 * 48_000)
-    assert len(takes.in_force(demo, SLUG)) == 7
+    assert len(forces.in_force(demo, SLUG)) == 7
     with pytest.raises(NotHereError, match="no recording"):
         listening.as_wav(demo, SLUG, 1)
     assert "raw" not in view(demo, 1).facts

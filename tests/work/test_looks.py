@@ -8,13 +8,14 @@ from imbrix.core.signal import decibels
 from imbrix.core.smoothing import smooth_db
 from imbrix.standins import wren
 from imbrix.standins.practice import Practice
-from imbrix.work import angles, looks, rig, rounds, state, takes, tuning
+from imbrix.work import angles, forces, looks, rig, rounds, state, takes, tuning
 from imbrix.work.desk import ConflictError, Desk, NotHereError
 from imbrix.work.looks import Look
 from imbrix.work.player import Recorder
 from imbrix.work.prediction import scene
 from imbrix.work.recording import start_moving, start_sweep
-from imbrix.work.views import View, draw
+from imbrix.work.view import View
+from imbrix.work.views import draw
 
 SLUG = wren.SLUG
 
@@ -31,7 +32,7 @@ def record(desk: Desk, channel: str, angle: float | None = None, moving: bool = 
 
 
 def in_force(desk: Desk, channel: str) -> int:
-    return takes.in_force(desk, SLUG)[channel].id
+    return forces.in_force(desk, SLUG)[channel].id
 
 
 def view(desk: Desk, **more: object):  # type: ignore[no-untyped-def]
@@ -102,7 +103,7 @@ def test_means_of_places_count_only_when_chosen(demo: Desk) -> None:
         theirs = smooth_db(wanted.astype(complex) / 20e-6, demo.grid, 6) - 24
         assert np.abs(mine - theirs)[inside].max() < 0.6
     looks.force(demo, SLUG, rms)
-    force = takes.forces(demo, SLUG)["mid-l"]
+    force = forces.forces(demo, SLUG)["mid-l"]
     assert (force.take.id, force.moving and force.moving.id) == (second, rms)
     looks.force(demo, SLUG, both)
     assert in_force(demo, "mid-l") == both
@@ -139,12 +140,12 @@ def test_levels_are_aligned_over_a_span(demo: Desk) -> None:
 def test_a_moving_microphone_counts_or_not(demo: Desk) -> None:
     rig.change(demo, {"moving": rig.rig(demo).moving.model_copy(update={"averages": 12, "size": 2**14})})
     moving = record(demo, "mid-l", moving=True)
-    assert takes.forces(demo, SLUG)["mid-l"].moving.id == moving  # type: ignore[union-attr]
+    assert forces.forces(demo, SLUG)["mid-l"].moving.id == moving  # type: ignore[union-attr]
     looks.without_moving(demo, SLUG, "mid-l", True)
-    assert takes.forces(demo, SLUG)["mid-l"].moving is None
+    assert forces.forces(demo, SLUG)["mid-l"].moving is None
     assert state.project_state(demo, SLUG)["without_moving"] == ["mid-l"]
     looks.without_moving(demo, SLUG, "mid-l", False)
-    assert takes.forces(demo, SLUG)["mid-l"].moving is not None
+    assert forces.forces(demo, SLUG)["mid-l"].moving is not None
 
 
 def test_takes_by_angle_follow_the_piston_and_leave_the_axis_alone(demo: Desk) -> None:

@@ -12,6 +12,7 @@ from imbrix.work import projects, references, state, takes, tuning, views
 from imbrix.work.desk import ConflictError, Desk, NotHereError
 from imbrix.work.player import Recorder
 from imbrix.work.recording import start_sweep
+from imbrix.work.view import View
 
 FRONT = ((Kind.SUB, False), (Kind.MIDBASS, True), (Kind.TWEETER, True))
 
@@ -52,7 +53,7 @@ def test_drivers_go_and_come_back_with_their_takes_and_settings(demo: Desk) -> N
     assert "sub" not in shown["drivers"]
     assert sum(one["purpose"] == "driver" for one in shown["takes"]) == 6
     assert "sub" not in [turn["channel"] for turn in shown["round"]["turns"]]
-    views.draw(demo, SLUG, views.View(stage="voice"), tuning.head(demo, SLUG).tune)
+    views.draw(demo, SLUG, View(stage="voice"), tuning.head(demo, SLUG).tune)
     projects.change_layout(demo, SLUG, whole)
     back = state.project_state(demo, SLUG)
     assert back["tune"]["channels"]["sub"]["gain_db"] == -4
@@ -84,7 +85,7 @@ def test_foreign_curves_are_drawn_aligned_hidden_and_removed(demo: Desk) -> None
     curve = read_curve(b"100 60\n1000 62\n8000 58\n")
     one = references.add_text(demo, SLUG, "Sheet of the mid", curve)
     tune = tuning.head(demo, SLUG).tune
-    picture = views.draw(demo, SLUG, views.View(stage="drivers", selection="mid-l"), tune)
+    picture = views.draw(demo, SLUG, View(stage="drivers", selection="mid-l"), tune)
     drawn = {c.id: c.values for c in picture.curves}
     against = drawn["bare-mid-l"]
     assert np.isnan(drawn["reference-1"][demo.grid < 99]).all()
@@ -93,10 +94,10 @@ def test_foreign_curves_are_drawn_aligned_hidden_and_removed(demo: Desk) -> None
     shifted = references.on_grid(references.references(demo, SLUG)[0])
     assert (shifted - against)[inside].mean() == pytest.approx(0, abs=1e-3)
     for stage in ("seams", "voice", "proof"):
-        picture = views.draw(demo, SLUG, views.View(stage=stage), tune)
+        picture = views.draw(demo, SLUG, View(stage=stage), tune)
         assert any(c.role == "reference" for c in picture.curves), stage
     references.change(demo, SLUG, one, {"shown": False})
-    picture = views.draw(demo, SLUG, views.View(stage="voice"), tune)
+    picture = views.draw(demo, SLUG, View(stage="voice"), tune)
     assert not any(c.role == "reference" for c in picture.curves)
     with pytest.raises(ConflictError, match="share nothing"):
         references.align(demo, SLUG, one, against, 10_000, 20_000)

@@ -7,7 +7,8 @@ from imbrix.standins.wren import SLUG
 from imbrix.work import tuning
 from imbrix.work.desk import Desk
 from imbrix.work.picture import Picture
-from imbrix.work.views import View, draw
+from imbrix.work.view import View
+from imbrix.work.views import draw
 
 
 def look(desk: Desk, **more: object) -> Picture:

@@ -9,7 +9,7 @@ from imbrix.core.edits import EDITS
 from imbrix.core.grid import log_grid
 from imbrix.core.smoothing import smooth_db
 from imbrix.standins.wren import SLUG
-from imbrix.work import fitting, link, seams, state, takes, tuning
+from imbrix.work import fitting, forces, link, seams, state, takes, tuning
 from imbrix.work.desk import ConflictError, Desk
 from imbrix.work.player import Progress, Recorder
 from imbrix.work.recording import start_sweep
@@ -24,7 +24,7 @@ def record(desk: Desk, channels: tuple[str, ...], purpose: str = "driver") -> Pr
 
 
 def test_a_take_shows_the_bare_driver_as_the_cabin_knows_it(demo: Desk) -> None:
-    for name, one in takes.in_force(demo, SLUG).items():
+    for name, one in forces.in_force(demo, SLUG).items():
         low, high = takes.band(demo, one)
         inside = (max(low, 30) <= GRID) & (min(high, 18_000) >= GRID)
         output = demo.layout(SLUG).driver(name).output
@@ -35,7 +35,7 @@ def test_a_take_shows_the_bare_driver_as_the_cabin_knows_it(demo: Desk) -> None:
 
 
 def test_a_take_is_bare_whatever_the_tune_says_and_the_processor_comes_back(demo: Desk) -> None:
-    first = takes.bare(demo, takes.in_force(demo, SLUG)["mid-l"])
+    first = takes.bare(demo, forces.in_force(demo, SLUG)["mid-l"])
     edits = [
         {"do": "crossover", "channel": "mid-l", "end": "high_pass", "corner_hz": 400},
         {"do": "channel", "channel": "mid-l", "gain_db": -9, "inverted": True},
@@ -45,7 +45,7 @@ def test_a_take_is_bare_whatever_the_tune_says_and_the_processor_comes_back(demo
     before = [demo.processor.read(output) for output in range(1, 9)]
     assert record(demo, ("mid-l",)).stage == "kept"
     assert [demo.processor.read(output) for output in range(1, 9)] == before
-    again = takes.bare(demo, takes.in_force(demo, SLUG)["mid-l"])
+    again = takes.bare(demo, forces.in_force(demo, SLUG)["mid-l"])
     inside = (GRID > 200) & (GRID < 9000)
     apart = smooth_db(np.nan_to_num(again), GRID, 12) - smooth_db(np.nan_to_num(first), GRID, 12)
     assert np.abs(apart[inside]).max() < 0.3
@@ -105,7 +105,7 @@ def test_a_take_can_be_stopped(demo: Desk) -> None:
 def test_without_loopback_a_take_keeps_no_time_and_no_delay_is_searched(demo: Desk) -> None:
     demo.interface.model.loopback_connected = False
     assert record(demo, ("mid-l",)).stage == "kept"
-    assert not takes.in_force(demo, SLUG)["mid-l"].timed
+    assert not forces.in_force(demo, SLUG)["mid-l"].timed
     with pytest.raises(ConflictError, match="keeps no time"):
         seams.offers(demo, SLUG, "mid-tweeter-left")
     with pytest.raises(ConflictError, match="Mid L"):
@@ -113,13 +113,13 @@ def test_without_loopback_a_take_keeps_no_time_and_no_delay_is_searched(demo: De
 
 
 def test_a_discarded_take_gives_way_to_the_one_before_and_comes_back(demo: Desk) -> None:
-    first = takes.in_force(demo, SLUG)["sub"].id
+    first = forces.in_force(demo, SLUG)["sub"].id
     second = record(demo, ("sub",)).take_id
-    assert takes.in_force(demo, SLUG)["sub"].id == second
+    assert forces.in_force(demo, SLUG)["sub"].id == second
     takes.discard(demo, SLUG, second, True)
-    assert takes.in_force(demo, SLUG)["sub"].id == first
+    assert forces.in_force(demo, SLUG)["sub"].id == first
     takes.discard(demo, SLUG, second, False)
-    assert takes.in_force(demo, SLUG)["sub"].id == second
+    assert forces.in_force(demo, SLUG)["sub"].id == second
 
 
 def test_the_driver_wired_backwards_is_found(demo: Desk) -> None:
@@ -130,8 +130,8 @@ def test_the_driver_wired_backwards_is_found(demo: Desk) -> None:
 
 def test_arrivals_are_aligned_within_a_sample(demo: Desk) -> None:
     tuning_head = seams.align_arrivals(demo, SLUG)
-    forces = takes.in_force(demo, SLUG)
-    total = [takes.reading(demo, forces[n]).arrival_s + c.delay_s for n, c in tuning_head.tune.channels.items()]
+    in_force = forces.in_force(demo, SLUG)
+    total = [takes.reading(demo, in_force[n]).arrival_s + c.delay_s for n, c in tuning_head.tune.channels.items()]
     assert max(total) - min(total) < 1.05 / 48_000
 
 

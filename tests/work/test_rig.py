@@ -14,7 +14,7 @@ from imbrix.formats.text_curve import BadFileError
 from imbrix.standins.microphones import MEASURING, PLAIN
 from imbrix.standins.practice import Practice
 from imbrix.standins.wren import SLUG
-from imbrix.work import checks, corrections, readiness, rig, takes
+from imbrix.work import checks, corrections, forces, readiness, rig, takes
 from imbrix.work.desk import ConflictError, Desk, open_desk
 from imbrix.work.player import Progress, Recorder
 from imbrix.work.recording import start_sweep
@@ -150,7 +150,7 @@ def test_impossible_choices_are_refused_and_change_nothing(desk: Desk) -> None:
 
 @pytest.mark.parametrize("rate", [44_100, 96_000, 192_000])
 def test_takes_of_different_rates_live_together_and_agree(demo: Desk, rate: int) -> None:
-    first = takes.bare(demo, takes.in_force(demo, SLUG)["mid-l"])
+    first = takes.bare(demo, forces.in_force(demo, SLUG)["mid-l"])
     rig.change(demo, {"rate": rate})
     assert "check" in readiness.stale(demo)
     progress = wait(demo, start_sweep, SLUG, ("mid-l",), "driver")
@@ -276,7 +276,7 @@ def test_a_sheet_is_read_with_its_sensitivity_and_bad_ones_name_their_line(desk:
 
 
 def test_the_correction_of_a_take_can_be_changed_afterwards(demo: Desk) -> None:
-    one = takes.in_force(demo, SLUG)["tweeter-r"]
+    one = forces.in_force(demo, SLUG)["tweeter-r"]
     kept = rig.rig(demo).corrections
     first = takes.bare(demo, one)
     takes.set_correction(demo, SLUG, one.id, kept["source"])

@@ -4,7 +4,7 @@ import pytest
 
 from imbrix.standins.practice import Practice
 from imbrix.standins.wren import SLUG
-from imbrix.work import readiness, rig, state, takes
+from imbrix.work import forces, readiness, rig, state, takes
 from imbrix.work.desk import Desk
 from imbrix.work.player import Progress, Recorder
 from imbrix.work.recording import start_sweep, troubles_of
@@ -107,5 +107,5 @@ def test_a_changed_gain_makes_the_reference_level_stale_until_it_is_set_again(de
     said = [one["says"] for one in state.project_state(demo, SLUG)["findings"] if one["kind"] == "rig"]
     assert said == ["Reference level no longer holds"]
     # Set that take aside, and nothing speaks against the reference any more.
-    takes.discard(demo, SLUG, takes.in_force(demo, SLUG)["mid-l"].id, True)
+    takes.discard(demo, SLUG, forces.in_force(demo, SLUG)["mid-l"].id, True)
     assert "reference" not in readiness.stale(demo)

@@ -10,7 +10,7 @@ export interface Zoom { axis: [number, number]; ranges: Record<string, [number, 
 
 /** `seconds` 0 averages all since the last reset, or `frames` of them where that is above zero. */
 export interface LiveSettings {
-  size: number; window: string; seconds: number; frames: number; follow: boolean; track: boolean; hold: boolean; microphones: number[];
+  size: number; window: string; overlap: number; seconds: number; frames: number; follow: boolean; track: boolean; hold: boolean; microphones: number[];
   below: '' | 'phase' | 'coherence' | 'impulse';
 }
 export interface ListenSettings {
@@ -90,7 +90,7 @@ export const useDesk = create<Desk>((set) => ({
   note: '',
   olderTake: null,
   noticed: false,
-  live: { size: 32768, window: 'hann', seconds: 1, frames: 0, follow: true, track: false, hold: false, microphones: [], below: '' },
+  live: { size: 32768, window: 'hann', overlap: -1, seconds: 1, frames: 0, follow: true, track: false, hold: false, microphones: [], below: '' },
   listen: { input: 0, sound: 'nothing', size: 32768, window: 'hann', seconds: 1, frames: 0, fraction: 3, hold: false, record_s: 0, log: false },
   rawTake: null,
   rawShown: [0, 0],

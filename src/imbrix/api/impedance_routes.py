@@ -11,20 +11,20 @@ from imbrix.api.schemas import ImpedanceIn
 from imbrix.core.impedance import Loading
 from imbrix.core.jig import Standard
 from imbrix.formats.text_curve import read_curve
-from imbrix.work import impedance, state
+from imbrix.work import impedance, jigging, state
 
 router = APIRouter(prefix="/api")
 
 
 @router.post("/jig/forget")
 def post_forget(desk: AtDesk) -> dict[str, Any]:
-    impedance.forget(desk)
+    jigging.forget(desk)
     return state.rig_state(desk)
 
 
 @router.post("/jig/{which}", status_code=202)
 def post_standard(which: Standard, recorder: AtRecorder) -> dict[str, str]:
-    impedance.start_standard(recorder, which)
+    jigging.start_standard(recorder, which)
     return {"stage": "playing"}
 
 

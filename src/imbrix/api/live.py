@@ -21,7 +21,8 @@ from imbrix.core.smoothing import Fraction
 from imbrix.work.desk import ConflictError, Desk, NotHereError
 from imbrix.work.player import Progress, Recorder
 from imbrix.work.tuning import draft, head
-from imbrix.work.views import View, draw
+from imbrix.work.view import View
+from imbrix.work.views import draw
 
 router = APIRouter()
 MOST_MESSAGE = 200_000

@@ -11,7 +11,7 @@ from imbrix.work.analyser import LiveChoice
 from imbrix.work.impedance import LoadingIn
 from imbrix.work.rig import JigChoice, MovingChoice, Position, SweepChoice
 from imbrix.work.signals import SignalChoice
-from imbrix.work.views import View
+from imbrix.work.view import View
 
 
 class Request(BaseModel):

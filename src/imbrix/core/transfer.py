@@ -22,7 +22,7 @@ TRACKED = 3
 @dataclass(frozen=True, slots=True)
 class TransferSettings:
     """`size` points of the transform; `seconds` of exponential averaging, or None for all since the last reset, of at
-    most `frames` where that is given."""
+    most `frames` where that is given; windows overlap by a share, or as much as can be drawn."""
 
     size: int = 2**16
     window: str = "hann"
@@ -30,6 +30,7 @@ class TransferSettings:
     rate: int = 48_000
     per_second: float = 20.0
     frames: int | None = None
+    overlap: float | None = None
 
     def __post_init__(self) -> None:
         if self.size not in (2**n for n in range(10, 19)):
@@ -40,10 +41,14 @@ class TransferSettings:
             raise ValueError(f"averaging over {self.seconds:g} s; 0.05 to 120 are possible")
         if self.frames is not None and not 1 <= self.frames <= 100_000:
             raise ValueError(f"{self.frames} averages; 1 to 100000 are possible")
+        if self.overlap is not None and not 0 <= self.overlap <= 0.98:
+            raise ValueError(f"an overlap of {100 * self.overlap:g} %; 0 to 98 are possible")
 
     @property
     def hop(self) -> int:
-        """Samples from one frame to the next: at most half a window, and no more frames than can be drawn."""
+        """Samples from one frame to the next: by the overlap, or at most half a window and as many as can be drawn."""
+        if self.overlap is not None:
+            return max(1, round(self.size * (1 - self.overlap)))
         return int(min(self.size // 2, max(1, round(self.rate / self.per_second))))
 
     def share(self, count: int) -> float:

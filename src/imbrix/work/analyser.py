@@ -48,6 +48,7 @@ class LiveChoice(Value):
     follow: bool = True
     track: bool = False
     hold: bool = False
+    overlap: float | None = Field(default=None, ge=0, le=0.98)
     microphones: tuple[int, ...] = Field(default=(), max_length=8)
     level_db: float = Field(default=-24.0, ge=-80, le=0)
 
@@ -78,7 +79,9 @@ def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: Live
     for channel in channels:
         layout.driver(channel)
     inputs = _inputs(desk, choice)
-    settings = TransferSettings(choice.size, choice.window, choice.seconds, desk.interface.rate, frames=choice.frames)
+    settings = TransferSettings(
+        choice.size, choice.window, choice.seconds, desk.interface.rate, frames=choice.frames, overlap=choice.overlap
+    )
     playing = set(channels) or {driver.id for driver in layout.drivers}
     pink = shaped_noise(2**17, desk.interface.rate, choice.level_db)[:, 0]
     sound = Looped(pink, LONGEST_S * desk.interface.rate)

@@ -10,8 +10,9 @@ from imbrix.core.signal import ComplexArray, FloatArray
 from imbrix.core.smoothing import Fraction, smooth_db
 from imbrix.core.tune import Tune
 from imbrix.work.desk import Desk
+from imbrix.work.forces import forces
 from imbrix.work.picture import Picture
-from imbrix.work.takes import Take, bare, forces, takes
+from imbrix.work.takes import Take, bare, takes
 
 FLOOR_DB = -24.0
 EXPLAINS = (

@@ -9,7 +9,7 @@ from imbrix.standins import wren
 from imbrix.standins.microphones import MEASURING, Pointing
 from imbrix.standins.practice import Practice
 from imbrix.store.models import ProjectRow
-from imbrix.work import checks, corrections, impedance, recording, rig, rounds
+from imbrix.work import checks, corrections, impedance, jigging, recording, rig, rounds
 from imbrix.work.desk import Desk
 from imbrix.work.player import Recorder
 from imbrix.work.tuning import create_project
@@ -68,7 +68,7 @@ def measure_impedance(recorder: Recorder) -> None:
     rig.change(desk, {"jig": jig.model_copy(update={"repeats": 2})})
     for standard, clips in CLIPS.items():
         desk.standin.practice = Practice(clips=clips)
-        impedance.start_standard(recorder, standard)
+        jigging.start_standard(recorder, standard)
         recorder.wait()
     for driver in wren.layout().drivers:
         desk.standin.practice = Practice(clips="driver", clipped_output=driver.output)

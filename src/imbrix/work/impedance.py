@@ -23,16 +23,8 @@ from imbrix.core.impedance import (
     parameters,
 )
 from imbrix.core.jig import (
-    Calibration,
-    Standard,
-    calibration,
-    heard,
     looks_like,
-    nominal,
     ohms,
-    plausible,
-    ratio_of,
-    read_sweeps,
 )
 from imbrix.core.layout import Driver, Value
 from imbrix.core.phase import minimum_phase
@@ -40,15 +32,13 @@ from imbrix.core.reading import UnusableError
 from imbrix.core.schedule import Schedule
 from imbrix.core.signal import ComplexArray, FloatArray
 from imbrix.core.stepped import Steps
-from imbrix.core.sweep import SweepSettings
 from imbrix.formats.text_curve import BadFileError, TextCurve
 from imbrix.work import documents, readiness, rig
 from imbrix.work.desk import ConflictError, Desk, NotHereError
-from imbrix.work.player import Recorder, silenced
+from imbrix.work.jigging import coefficients, measure, on_ohm_grid, ratios_of, ready
+from imbrix.work.player import Recorder
 from imbrix.work.takes import CircuitFound, Details, Take, arrays, keep, take, takes
 from imbrix.work.tuning import head
-
-STANDARDS: tuple[Standard, ...] = ("open", "short", "resistor")
 
 
 class About(Value):
@@ -102,124 +92,27 @@ def tell(desk: Desk, slug: str, channel: str, what: About) -> None:
     documents.write(desk, f"about:{slug}", {**found, channel: what.model_dump(mode="json")})
 
 
-def steps_done(desk: Desk) -> list[str]:
-    """Which steps of a calibration under way are there."""
-    found = documents.read(desk, "jig") or {}
-    return [one for one in STANDARDS if one in found]
-
-
-def _measure(recorder: Recorder) -> tuple[FloatArray, Schedule | Steps]:
-    """Play through the jig with every output of the processor mute, and return both voltages (n, 2)."""
-    desk = recorder.desk
-    chosen = rig.rig(desk)
-    jig = chosen.jig
-    rate = desk.interface.rate
-    parts: Schedule | Steps
-    if jig.method == "stepped":
-        parts = Steps(low_hz=10.0, high_hz=min(20_000.0, 0.45 * rate), per_octave=24, level_db=jig.level_db, rate=rate)
-    else:
-        high = min(23_000.0, 0.48 * rate)
-        sweep = SweepSettings(4.0, high, 2**17 if rate < 90_000 else 2**18, jig.level_db, 0.8, rate)
-        parts = Schedule(sweep, jig.repeats, quiet_s=0.1)
-    with silenced(desk):
-        return recorder.play(parts.samples(), inputs=(jig.driver_input, jig.resistor_input)), parts
-
-
-def _ratios(recorded: FloatArray, parts: Schedule | Steps) -> tuple[FloatArray, ComplexArray]:
-    """Frequencies (n,) and ratios (r, n) of a recording."""
-    if isinstance(parts, Steps):
-        heard(recorded)
-        levels = parts.read(recorded, parts.lag(recorded.sum(axis=1)))
-        return parts.frequencies, ratio_of(levels[:, 0], levels[:, 1])[None, :]
-    return ohm_grid(), read_sweeps(recorded, parts, ohm_grid())
-
-
-def start_standard(recorder: Recorder, which: Standard) -> None:
-    """Begin one step of the jig's calibration. Raises ConflictError."""
-    _ready(recorder.desk)
-
-    def job() -> None:
-        desk = recorder.desk
-        jig = rig.rig(desk).jig
-        frequencies, ratios = _ratios(*_measure(recorder))
-        recorder.computing()
-        mean = _on_ohm_grid(frequencies, ratios.mean(axis=0))
-        wrong = plausible(which, looks_like(mean, jig.sense_ohm, ohm_grid()), jig.known_ohm)
-        if wrong:
-            raise UnusableError(wrong, "jig")
-        kept = documents.read(desk, "jig") or {}
-        kept[which] = [mean.real.tolist(), mean.imag.tolist()]
-        documents.write(desk, "jig", kept)
-        if all(one in kept for one in STANDARDS):
-            _calibrated(desk, kept)
-        recorder.say(stage="done", message="", seconds_left=0.0, result={"standard": which})
-
-    recorder.start("jig", job)
-
-
-def _on_ohm_grid(frequencies: FloatArray, values: ComplexArray) -> ComplexArray:
-    if frequencies.size == ohm_grid().size:
-        return values
-    at = np.log(frequencies)
-    return np.interp(np.log(ohm_grid()), at, values.real) + 1j * np.interp(np.log(ohm_grid()), at, values.imag)
-
-
-def _calibrated(desk: Desk, kept: dict[str, Any]) -> None:
-    chosen = rig.rig(desk)
-    opened, shorted, loaded = (np.array(kept[one][0]) + 1j * np.array(kept[one][1]) for one in STANDARDS)
-    made = calibration(opened, shorted, loaded, chosen.jig.known_ohm)
-    when = rig.now()
-    parts = {name: [values.real.tolist(), values.imag.tolist()] for name, values in asdict(made).items()}
-    documents.write(desk, f"jig:{when}", parts)
-    done = rig.JigDone(
-        made=when,
-        device=chosen.device,
-        rate=chosen.rate,
-        driver_input=chosen.jig.driver_input,
-        resistor_input=chosen.jig.resistor_input,
-        sense_ohm=chosen.jig.sense_ohm,
-    )
-    rig.keep(desk, chosen.model_copy(update={"jig_done": done}))
-    documents.remove(desk, "jig")
-
-
-def forget(desk: Desk) -> None:
-    """Begin the calibration anew; takes keep the one that they were made with."""
-    documents.remove(desk, "jig")
-    rig.keep(desk, rig.rig(desk).model_copy(update={"jig_done": None}))
-
-
-def _ready(desk: Desk) -> None:
-    chosen = rig.rig(desk)
-    if chosen.device == rig.FILE:
-        raise ConflictError("the jig needs a sound card; with files, bring an impedance curve as text")
-    found = rig.device(desk, chosen.device)
-    most = max(chosen.jig.driver_input, chosen.jig.resistor_input)
-    if found is not None and most >= found["inputs"]:
-        raise ConflictError(f"{found['name']} has no input {most + 1}: choose the jig's inputs anew")
-
-
 def start(recorder: Recorder, slug: str, channel: str, loaded: LoadingIn, note: str = "") -> None:
     """Begin an impedance take of a driver. Raises ConflictError, KeyError."""
     desk = recorder.desk
     driver = desk.layout(slug).driver(channel)
-    _ready(desk)
+    ready(desk)
     if loaded.loading != "as it is" and not loaded.amount:
         raise ConflictError("say how many grams or litres it is loaded with")
 
     def job() -> None:
         chosen = rig.rig(desk)
-        recorded, parts = _measure(recorder)
+        recorded, parts = measure(recorder)
         recorder.computing()
-        frequencies, ratios = _ratios(recorded, parts)
-        seen = looks_like(_on_ohm_grid(frequencies, ratios.mean(axis=0)), chosen.jig.sense_ohm, ohm_grid())
+        frequencies, ratios = ratios_of(recorded, parts)
+        seen = looks_like(on_ohm_grid(frequencies, ratios.mean(axis=0)), chosen.jig.sense_ohm, ohm_grid())
         if seen > 300:
             raise UnusableError(f"the clips hold nothing: put them on {driver.name}", "jig")
         if seen < 0.3:
             raise UnusableError("the clips touch each other: there is a short", "jig")
         swept = isinstance(parts, Schedule)
         made = chosen.jig_done.made if chosen.jig_done and not readiness.jig_stale(desk) else None
-        known = _coefficients(desk, made, chosen.jig.sense_ohm, frequencies)
+        known = coefficients(desk, made, chosen.jig.sense_ohm, frequencies)
         shows = Curves(frequencies, np.array([ohms(ratio, known) for ratio in ratios]))
         details = Details(
             **(
@@ -311,8 +204,8 @@ def _curves(desk: Desk, one: Take) -> Curves:
         f, real, imag = data["ohms"]
         return Curves(f, (real + 1j * imag)[None, :])
     parts: Schedule | Steps = one.details.steps or one.details.schedule(rate)
-    frequencies, ratios = _ratios(data["voltages"].T, parts)
-    made = _coefficients(desk, one.details.jig, one.details.sense_ohm, frequencies)
+    frequencies, ratios = ratios_of(data["voltages"].T, parts)
+    made = coefficients(desk, one.details.jig, one.details.sense_ohm, frequencies)
     return Curves(frequencies, np.array([ohms(ratio, made) for ratio in ratios]))
 
 
@@ -326,18 +219,6 @@ def _shown(shows: Curves) -> dict[str, Any]:
     except ValueError:
         pass  # no resonance: a resistor, or half a curve; it is told where parameters are asked for
     return {"circuit": found, "least": (at.ohms, at.hertz) if at else None}
-
-
-def _coefficients(desk: Desk, made: str | None, sense_ohm: float, frequencies: FloatArray) -> Calibration:
-    kept = documents.read(desk, f"jig:{made}") if made else None
-    if kept is None:
-        return nominal(sense_ohm, frequencies.size)
-    parts = {}
-    for name, (real, imag) in kept.items():
-        at = np.log(ohm_grid())
-        whole = [np.interp(np.log(frequencies), at, np.array(part)) for part in (real, imag)]
-        parts[name] = whole[0] + 1j * whole[1]
-    return Calibration(**parts)
 
 
 def circuit(desk: Desk, one: Take, re_ohm: float | None) -> Found | str:
@@ -404,6 +285,19 @@ def mechanics(desk: Desk, found: Here, what: About) -> Mechanics | str:
         return by(free.circuit, loaded.circuit, amount, area)
     except ValueError as error:
         return str(error)
+
+
+def leak(desk: Desk, found: Here, what: About) -> str:
+    """Whether a box lets air through: a tight one without lining raises Qms with its resonance; empty where it does."""
+    if found.free is None or found.loaded is None or found.loaded.details.loading != "box":
+        return ""
+    free, boxed = circuit(desk, found.free, what.re_ohm), circuit(desk, found.loaded, what.re_ohm)
+    if isinstance(free, str) or isinstance(boxed, str) or boxed.circuit.qms > 0.9 * free.circuit.qms:
+        return ""
+    return (
+        f"Qms fell from {free.circuit.qms:.1f} to {boxed.circuit.qms:.1f} in the box: it leaks or is lined, "
+        "and these figures are off by as much"
+    )
 
 
 def pair(desk: Desk, slug: str, driver: Driver, found: dict[str, Here]) -> Apart | None:

@@ -12,8 +12,9 @@ from imbrix.core.smoothing import Fraction, smooth_db
 from imbrix.work import documents
 from imbrix.work.bringing import neutral_full
 from imbrix.work.desk import ConflictError, Desk, NotHereError
+from imbrix.work.forces import chosen, forces
 from imbrix.work.picture import Picture
-from imbrix.work.takes import Details, Take, bare, chosen, forces, keep, take, takes
+from imbrix.work.takes import Details, Take, bare, keep, take, takes
 
 COLOURS = 6
 MOST_AVERAGED = 64

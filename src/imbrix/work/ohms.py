@@ -105,6 +105,7 @@ def _figures(desk: Desk, slug: str, picture: Picture, driver: Driver, known: dic
         if isinstance(moves, str):
             facts["mechanics_says"] = moves
         else:
+            facts["mechanics_says"] = measured.leak(desk, known[driver.id], what)
             facts["mechanics"] = [
                 {"name": "Mms", "value": moves.mms * 1e3, "unit": "g", "digits": 2},
                 {"name": "Cms", "value": moves.cms * 1e3, "unit": "mm/N", "digits": 3},

@@ -9,7 +9,8 @@ from imbrix.core.layout import Driver, Layout
 from imbrix.core.signal import ComplexArray, FloatArray, decibels
 from imbrix.core.tune import Crossover, Tune
 from imbrix.work.desk import Desk
-from imbrix.work.takes import Force, Take, bare, forces, joined
+from imbrix.work.forces import Force, forces, joined
+from imbrix.work.takes import Take, bare
 from imbrix.work.targets import placed, share_db
 
 

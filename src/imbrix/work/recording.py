@@ -20,10 +20,11 @@ from imbrix.core.tune import Tune, measuring, neutral
 from imbrix.core.verdict import verdict
 from imbrix.work import readiness, rig, rounds
 from imbrix.work.desk import ConflictError, Desk
+from imbrix.work.forces import forces
 from imbrix.work.growing import running
 from imbrix.work.link import read_back, registers, write_all
 from imbrix.work.player import LiveCurve, Recorder, Stopped, measuring_through
-from imbrix.work.takes import Details, Purpose, Take, forces, keep, mended, takes
+from imbrix.work.takes import Details, Purpose, Take, keep, mended, takes
 from imbrix.work.takes import bare as bare_of
 from imbrix.work.tuning import head
 

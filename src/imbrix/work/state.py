@@ -13,14 +13,15 @@ from imbrix.core.signal import power_decibels
 from imbrix.core.smoothing import smooth_power
 from imbrix.core.tune import Tune, guard
 from imbrix.standins.practice import SAYS
-from imbrix.work import checks, corrections, impedance, ohms, readiness, references, rig, rounds
+from imbrix.work import checks, corrections, impedance, jigging, ohms, readiness, references, rig, rounds
 from imbrix.work.desk import Desk, project_row
+from imbrix.work.forces import chosen
 from imbrix.work.link import read_back, unsent
 from imbrix.work.looks import Look, looks
 from imbrix.work.prediction import Scene, scene
 from imbrix.work.recording import troubles_of
 from imbrix.work.seams import two_sides
-from imbrix.work.takes import Take, band, bare, chosen, reading, takes
+from imbrix.work.takes import Take, band, bare, reading, takes
 from imbrix.work.targets import placed, targets
 from imbrix.work.tuning import head, revisions
 
@@ -112,7 +113,7 @@ def rig_state(desk: Desk, line: list[dict[str, str]] | None = None) -> dict[str,
         "practice": simulated.practice.model_dump() if simulated else None,
         "switches": SAYS,
         "full_scale_db_spl": rig.full_scale(desk),
-        "jig_steps": impedance.steps_done(desk),
+        "jig_steps": jigging.steps_done(desk),
         "jig_stale": readiness.jig_stale(desk),
     }
 

@@ -382,63 +382,6 @@ def filters(desk: Desk, one: Take) -> ComplexArray:
     return desk.predictor.channel(tune.channels[one.channels[0]], tune.common)
 
 
-@dataclass(frozen=True)
-class Force:
-    """The takes by which a driver is predicted: `take` gives phase, and magnitude where no `moving` one does."""
-
-    take: Take
-    moving: Take | None = None
-
-
-def forces(desk: Desk, slug: str, known: list[Take] | None = None) -> dict[str, Force]:
-    """For each driver the takes that count: of a moving microphone, and of a fixed one.
-
-    They are those that a person chose, else the latest that are not discarded; takes off the axis do not count.
-    """
-    fixed: dict[str, Take] = {}
-    moving: dict[str, Take] = {}
-    wanted = chosen(desk, slug)
-    without = {name for name, mine in wanted.items() if mine.get("moving") == 0}
-    for one in takes(desk, slug) if known is None else known:
-        if one.purpose != "driver" or one.discarded or one.details.angle:
-            continue
-        name = one.channels[0]
-        among, key = (moving, "moving") if one.levels_only else (fixed, "fixed")
-        if wanted.get(name, {}).get(key) == one.id:
-            among[name] = one
-        elif one.method != "average":  # counts only where a person says so
-            among.setdefault(name, one)
-    found = {}
-    for name in {**fixed, **moving}:
-        spatial = None if name in without and name in fixed else moving.get(name)
-        found[name] = Force(fixed.get(name) or moving[name], spatial)
-    return found
-
-
-def chosen(desk: Desk, slug: str) -> dict[str, dict[str, int]]:
-    """By driver the takes that a person put in force: `fixed`, `moving`; a moving one of 0 means none."""
-    return documents.read(desk, f"force:{slug}") or {}
-
-
-def in_force(desk: Desk, slug: str) -> dict[str, Take]:
-    """For each driver the take that predictions take their phase from."""
-    return {name: force.take for name, force in forces(desk, slug).items()}
-
-
-def joined(desk: Desk, force: Force) -> ComplexArray:
-    """Magnitude of the moving microphone with the phase of the fixed one (n,), where both are there.
-
-    Where the moving one shows nothing, the fixed one's magnitude stays.
-    """
-    fixed = bare(desk, force.take)
-    if force.moving is None or force.moving.id == force.take.id:
-        return fixed
-    wide = np.abs(bare(desk, force.moving))
-    both = np.isfinite(fixed) & np.isfinite(wide)
-    phase = np.where(both, fixed, 1.0) / np.maximum(np.abs(np.where(both, fixed, 1.0)), 1e-15)
-    return np.where(both, np.where(both, wide, 0.0) * phase, fixed)
-
-
 def band(desk: Desk, one: Take) -> tuple[float, float]:
     """Usable band of a driver's take in hertz."""
     return usable_band(bare(desk, one), desk.grid)

@@ -1,58 +1,26 @@
 """Views: what a stage shows for a selection, as a picture."""
 
-from typing import Annotated, Any, Literal
+from typing import Any
 
 import numpy as np
-from pydantic import Field
 
-from imbrix.core.edits import relative_delay, relative_polarity
 from imbrix.core.evidence import agreement
-from imbrix.core.layout import Value
 from imbrix.core.lower import band_section
 from imbrix.core.measures import deviation
-from imbrix.core.response import speed_of_sound
-from imbrix.core.seam import SeamProblem, loss, sensible_delays
-from imbrix.core.signal import ComplexArray, FloatArray, decibels, power_decibels
-from imbrix.core.smoothing import smooth, smooth_db, smooth_power
+from imbrix.core.signal import ComplexArray, FloatArray, decibels
 from imbrix.core.tune import Channel, Tune
-from imbrix.work import angles, closer, corrections, listening, looks, ohms, reading_off, references, rig
-from imbrix.work.closer import Below
+from imbrix.work import angles, closer, corrections, listening, looks, ohms, reading_off, references, rig, seam_view
 from imbrix.work.desk import Desk, NotHereError
-from imbrix.work.lens import Lens
 from imbrix.work.link import read_back
 from imbrix.work.picture import Picture
 from imbrix.work.prediction import Scene, acoustic_target, predicted, scene, summed
-from imbrix.work.seams import two_sides, untimed
 from imbrix.work.takes import Take, band, bare, reading, take, takes, through
 from imbrix.work.targets import placed, share_db
 from imbrix.work.tuning import revision
+from imbrix.work.view import View, level, shown
 
 WHOLE = {"bold": "sum", "faint": "sum-faint"}
 """The roles of a single driver's curves, told of the whole."""
-
-
-class View(Value):
-    """What is looked at. `selection` is a driver id, or empty for the whole; `compare` a revision to lay beside."""
-
-    stage: Literal["rig", "drivers", "seams", "voice", "proof", "handover"]
-    smoothing: Annotated[float, Field(gt=0, le=96)] | Literal["hearing"] | None = 6.0
-    selection: str = ""
-    seam: str = ""
-    take: int | None = None
-    compare: int | None = None
-    before: bool = False
-    part: str = Field(default="", max_length=20)
-    below: Below = ""
-    gate_ms: float = Field(default=0, ge=0, le=2000)
-    lens: Lens = Lens()
-    span_low_hz: float | None = Field(default=None, ge=20, le=20_000)
-    span_high_hz: float | None = Field(default=None, ge=20, le=20_000)
-    raw_from: float = Field(default=0, ge=0, le=100_000, allow_inf_nan=False)
-    raw_to: float = Field(default=0, ge=0, le=100_000, allow_inf_nan=False)
-    mark_from: float = Field(default=0, ge=0, le=100_000, allow_inf_nan=False)
-    mark_to: float = Field(default=0, ge=0, le=100_000, allow_inf_nan=False)
-    low_hz: float = Field(default=40, ge=20, le=20_000)
-    high_hz: float = Field(default=16_000, ge=20, le=20_000)
 
 
 def draw(desk: Desk, slug: str, view: View, tune: Tune) -> Picture:
@@ -62,7 +30,7 @@ def draw(desk: Desk, slug: str, view: View, tune: Tune) -> Picture:
     drawers = {
         "rig": _rig,
         "drivers": _drivers,
-        "seams": _seams,
+        "seams": seam_view.draw,
         "voice": _voice,
         "proof": _proof,
         "handover": _handover,
@@ -73,7 +41,7 @@ def draw(desk: Desk, slug: str, view: View, tune: Tune) -> Picture:
         among = _among(now, view)
         whole = summed(now, predicted(desk, now, old.tune), old.tune, among)
         label = f"revision {old.number}"
-        picture.add("compare", _level(desk, whole, view), "compare", label=label)
+        picture.add("compare", level(desk, whole, view), "compare", label=label)
     if view.stage not in ("rig", "handover") and view.part != "impedance":
         for one in references.references(desk, slug):
             if one.shown:
@@ -119,14 +87,6 @@ def _rig(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Pic
         picture.add("over-noise", over, "correction", pane="lower", label="signal over noise by octave")
 
 
-def _level(desk: Desk, response: ComplexArray, view: View) -> FloatArray:
-    return smooth_db(response, desk.grid, view.smoothing) + desk.offset_db
-
-
-def _shown(desk: Desk, now: Scene, row: int, response: ComplexArray, view: View) -> FloatArray:
-    return np.where(now.known[row], _level(desk, response, view), np.nan)
-
-
 def _among(now: Scene, view: View) -> set[str] | None:
     if view.stage == "seams" and view.seam:
         seam = now.layout.seam(view.seam)
@@ -141,7 +101,7 @@ def _drivers(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture:
         ohms.draw(desk, slug, picture, view.selection, view.take, tune)
         return
     for row, name in enumerate(now.ids):
-        values = _shown(desk, now, row, now.rows[row], view)
+        values = shown(desk, now, row, now.rows[row], view)
         role = "bold" if name == view.selection else "plain"
         picture.add(f"bare-{name}", values, role, label=now.layout.driver(name).name, channel=name)
     if view.selection in now.takes:
@@ -159,7 +119,7 @@ def _drivers(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture:
     force = now.forces.get(view.selection)
     if force and force.moving and force.moving.id != force.take.id:
         fixed = bare(desk, force.take)
-        values = np.where(np.isfinite(fixed), _level(desk, np.nan_to_num(fixed), view), np.nan)
+        values = np.where(np.isfinite(fixed), level(desk, np.nan_to_num(fixed), view), np.nan)
         picture.add("fixed", values, "faint", label="at one spot", channel=view.selection)
     if force and force.moving:
         _confidence(desk, now, view, force.moving, picture)
@@ -170,7 +130,7 @@ def _gated(desk: Desk, picture: Picture, view: View, through: ComplexArray | Non
     if through is None:
         return
     cycles = view.lens.cycles
-    shown = np.where(np.isfinite(through), _level(desk, np.nan_to_num(through), view), np.nan)
+    shown = np.where(np.isfinite(through), level(desk, np.nan_to_num(through), view), np.nan)
     label = f"{cycles:g} cycles" if cycles >= 1 else f"gate of {view.gate_ms:g} ms"
     picture.add("gated", shown, "sum", label=label)
     # So many cycles always hold a period: nothing is out of reach but what the longest window leaves out.
@@ -184,7 +144,7 @@ def _one_take(desk: Desk, slug: str, view: View, now: Scene, picture: Picture) -
     if one.purpose != "driver":
         return
     values = bare(desk, one)
-    shown = np.where(np.isfinite(values), _level(desk, np.nan_to_num(values), view), np.nan)
+    shown = np.where(np.isfinite(values), level(desk, np.nan_to_num(values), view), np.nan)
     picture.add("older", shown, "compare", label=f"take {one.id}")
     row = now.index(one.channels[0])
     if row is None or now.takes[one.channels[0]].id == one.id:
@@ -201,7 +161,7 @@ def _confidence(desk: Desk, now: Scene, view: View, moving: Take, picture: Pictu
     row = now.index(view.selection)
     if row is None or not moving.details.band_hz:
         return
-    middle = _shown(desk, now, row, now.rows[row], view)
+    middle = shown(desk, now, row, now.rows[row], view)
     half = np.interp(np.log(desk.grid), np.log(moving.details.band_hz), moving.details.band_db)
     picture.add("sure-low", middle - half, "edge", channel=view.selection)
     picture.add("sure-high", middle + half, "edge", channel=view.selection)
@@ -210,96 +170,6 @@ def _confidence(desk: Desk, now: Scene, view: View, moving: Take, picture: Pictu
         "change_db": moving.details.change_db,
         "band_db": float(np.median(moving.details.band_db)),
     }
-
-
-def _bare_faint(desk: Desk, now: Scene, names: tuple[str, ...], view: View, picture: Picture) -> None:
-    for name in names:
-        row = now.index(name)
-        if row is not None:
-            picture.add(f"bare-{name}", _shown(desk, now, row, now.rows[row], view), "faint", channel=name)
-
-
-def _seams(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
-    seam = now.layout.seam(view.seam or now.layout.seams()[0].id)
-    delay = relative_delay(tune, seam)
-    facts: dict[str, Any] = {
-        "seam": seam.id,
-        "delay_ms": delay * 1e3,
-        "path_mm": delay * speed_of_sound() * 1e3,
-        "inverted": relative_polarity(tune, seam),
-        "loss": None,
-        "untimed": untimed(now, seam),
-    }
-    picture.facts.update(facts)
-    if seam.ways is not None:
-        _bare_faint(desk, now, (*seam.lowers, *seam.uppers), view, picture)
-    sides = two_sides(desk, now, seam, tune)
-    if view.below == "angles":
-        angles.of_seam(desk, slug, picture, seam, tune, view.smoothing)
-    if sides is None:
-        return
-    lower, upper = sides
-    grid = desk.grid
-    first, second = smooth_power(lower, grid, view.smoothing), smooth_power(upper, grid, view.smoothing)
-    whole = smooth_power(lower + upper, grid, view.smoothing)
-    names = (("lower", seam.lowers, first), ("upper", seam.uppers, second))
-    for key, members, power in names:
-        label = now.layout.driver(members[0]).name if len(members) == 1 else _group(now, members)
-        picture.add(key, power_decibels(power) + desk.offset_db, "bold", label=label, channel=members[0])
-    picture.add("ideal", decibels(np.sqrt(first) + np.sqrt(second)) + desk.offset_db, "ideal", label="ideal sum")
-    picture.add("sum", power_decibels(whole) + desk.offset_db, "sum", label="sum")
-    measured = _measured_pair(desk, slug, view, {*seam.lowers, *seam.uppers}, picture)
-    if view.below and view.below != "angles":
-        subject = closer.of_proof(desk, measured) if measured else closer.Subject(lower + upper, "predicted sum")
-        closer.add(desk, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
-    angle = np.degrees(np.angle(smooth(upper * np.conjugate(lower), grid, view.smoothing or 24)))
-    wraps = np.flatnonzero(np.abs(np.diff(angle)) > 180)
-    angle[np.unique(np.clip([wraps - 1, wraps, wraps + 1, wraps + 2], 0, angle.size - 1))] = np.nan  # a gap, not a line
-    apart = np.abs(power_decibels(first) - power_decibels(second))
-    weak = np.maximum(first, second) < np.maximum(first, second).max() * 1e-4
-    picture.add("phase", np.where((apart < 25) & ~weak, angle, np.nan), "phase", pane="lower")
-    lost = loss(lower, upper, grid, view.smoothing)
-    if lost is None:
-        return
-    centre = float(np.sqrt(lost.low_hz * lost.high_hz))
-    reach = min(sensible_delays(centre), 1.5 / centre)
-    trial = np.linspace(-reach, reach, 241)
-    plus, minus = SeamProblem(lower, upper, grid, view.smoothing).both_polarities(trial)
-    at = (trial + delay) * 1e3
-    same, other = ("normal", "inverted") if not facts["inverted"] else ("inverted", "normal")
-    picture.add(same, plus, "scan-now", pane="scan", x=at)
-    picture.add(other, minus, "scan-other", pane="scan", x=at)
-    null = smooth_db(lower - upper, grid, view.smoothing) - decibels(np.sqrt(first) + np.sqrt(second))
-    inside = (grid >= lost.low_hz) & (grid <= lost.high_hz)
-    deepest = int(np.argmin(np.where(inside, null, 0.0)))
-    picture.facts["loss"] = {
-        "mean": lost.mean,
-        "worst": lost.worst,
-        "worst_hz": lost.worst_hz,
-        "low_hz": lost.low_hz,
-        "high_hz": lost.high_hz,
-        "null_db": float(null[deepest]),
-        "null_hz": float(grid[deepest]),
-    }
-
-
-def _group(now: Scene, members: tuple[str, ...]) -> str:
-    sides = {now.layout.driver(name).side for name in members}
-    kinds = {now.layout.driver(name).kind for name in members}
-    if len(kinds) == 1:
-        return f"{now.layout.driver(members[0]).name.rsplit(' ', 1)[0]} L + R"
-    return "Left" if sides == {"left"} else "Right"
-
-
-def _measured_pair(desk: Desk, slug: str, view: View, members: set[str], picture: Picture) -> Take | None:
-    """Add the latest take of a seam, and return it."""
-    for one in takes(desk, slug):
-        if one.purpose == "proof" and not one.discarded and set(one.channels) == members:
-            values = _level(desk, np.nan_to_num(reading(desk, one).response), view)
-            picture.add("measured", values, "measured", label="measured")
-            picture.facts["measured_at"] = one.created.isoformat()
-            return one
-    return None
 
 
 def _voice(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
@@ -316,11 +186,11 @@ def _voice(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
         if row is not None:
             plain = channel.model_copy(update={"bands": ()})
             before = now.rows[row] * desk.predictor.channel(plain)
-            picture.add("uncorrected", _shown(desk, now, row, before, view), was_role, channel=driver.id)
-            values = _shown(desk, now, row, responses[row], view)
+            picture.add("uncorrected", shown(desk, now, row, before, view), was_role, channel=driver.id)
+            values = shown(desk, now, row, responses[row], view)
             picture.add("corrected", values, now_role, label=driver.name, channel=driver.id)
             _against(picture, deviation(values, own, grid, low, high), low, high)
-            _price(picture, _shown(desk, now, row, before, view), own, low, high, grid)
+            _price(picture, shown(desk, now, row, before, view), own, low, high, grid)
             if view.below and driver.id in now.takes:
                 heard = np.where(now.known[row], responses[row], np.nan)
                 subject = closer.Subject(heard, driver.name, driver.id, now.takes[driver.id])
@@ -333,11 +203,11 @@ def _voice(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
         plain_tune = tune.model_copy(update={"common": ()})
         before = summed(now, predicted(desk, now, plain_tune), plain_tune)
         for row, name in enumerate(now.ids):
-            picture.add(f"one-{name}", _shown(desk, now, row, responses[row], view), "faint", channel=name)
+            picture.add(f"one-{name}", shown(desk, now, row, responses[row], view), "faint", channel=name)
         if now.ids:
             if tune.common:
-                picture.add("uncorrected", _level(desk, before, view), WHOLE[was_role])
-            values = _level(desk, whole, view)
+                picture.add("uncorrected", level(desk, before, view), WHOLE[was_role])
+            values = level(desk, whole, view)
             picture.add("corrected", values, WHOLE[now_role], label="all channels")
             _against(picture, deviation(values, target, grid, view.low_hz, view.high_hz), view.low_hz, view.high_hz)
         _correction(desk, picture, Channel(bands=tune.common), tune.model_copy(update={"common": ()}), "")
@@ -392,14 +262,14 @@ def _proof(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
         predicted_tune = through(desk, one)
     responses = predicted(desk, now, predicted_tune)
     if now.ids:
-        whole = _level(desk, summed(now, responses, predicted_tune, playing), view)
+        whole = level(desk, summed(now, responses, predicted_tune, playing), view)
         picture.add("predicted", whole, "predicted", label="predicted")
     picture.add("target", target, "target", label="target")
     picture.facts["target_level_db"] = tune.target.level_db
     if one is None:
         return
     known = reading(desk, one).response
-    values = np.where(np.isfinite(known), _level(desk, np.nan_to_num(known), view), np.nan)
+    values = np.where(np.isfinite(known), level(desk, np.nan_to_num(known), view), np.nan)
     picture.add("measured", values, "sum", label="measured")
     if view.below:
         subject = closer.of_proof(desk, one)

@@ -4,6 +4,7 @@ import { useTheme } from '@mui/material/styles';
 import { useEffect, useRef, useState } from 'react';
 import { hertz, plain } from '../format';
 import { useDesk } from '../store';
+import { PictureTools } from './PictureTools';
 import { LEFT, RIGHT, ticksNow, toHertz, toX } from './scale';
 import { useSize } from './useSize';
 
@@ -51,7 +52,7 @@ export function MapPlot({ name, unit, values, rows, columns, times, height, floo
   const reading = at && width > 0 ? read(at, values, rows, columns, width, tall) : null;
   const ticks = [0, 0.25, 0.5, 0.75, 1].map((share) => first + share * (last - first));
   return (
-    <Box ref={holder} role="img" aria-label={name} sx={{ position: 'relative', height, width: '100%' }}
+    <Box ref={holder} role="group" aria-label={name} sx={{ position: 'relative', height, width: '100%' }}
       onPointerMove={(event) => { const box = event.currentTarget.getBoundingClientRect(); setAt([event.clientX - box.left, event.clientY - box.top]); }} onPointerLeave={() => setAt(null)}>
       <canvas ref={canvas} width={inner} height={tall} style={{ position: 'absolute', left: LEFT, top: TOP }} />
       {width > 0 && (
@@ -68,8 +69,19 @@ export function MapPlot({ name, unit, values, rows, columns, times, height, floo
           )}
         </svg>
       )}
+      <PictureTools name={name} holder={holder} bottom={14} table={(between) => table(values, times, rows, columns, unit, between)} />
     </Box>
   );
+}
+
+/** A row for each frequency, a column for each time or angle. */
+function table(values: Float32Array, times: Float32Array, rows: number, columns: number, unit: string, between: string): string {
+  const lines = [['Hz', ...Array.from(times, (one) => `${one.toFixed(1)} ${unit}`)].join(between)];
+  for (let column = 0; column < columns; column++) {
+    const at = LOW * (HIGH / LOW) ** (column / (columns - 1));
+    lines.push([at.toFixed(1), ...Array.from({ length: rows }, (_, row) => values[row * columns + column].toFixed(1))].join(between));
+  }
+  return `${lines.join('\n')}\n`;
 }
 
 function read([x, y]: [number, number], values: Float32Array, rows: number, columns: number, width: number, tall: number) {

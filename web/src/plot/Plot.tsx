@@ -38,6 +38,7 @@ export function Plot({ name, unit, grid, lines, range: fitted, height, step = 10
   const set = useDesk((desk) => desk.set);
   const range = chosen ?? fitted;
   const [dragged, setDragged] = useState<[number, number] | null>(null);
+  const [box, setBox] = useState<[number, number, number, number] | null>(null);
   const [holder, { width }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLDivElement>(null);
   const chart = useRef<uPlot | null>(null);
@@ -118,10 +119,29 @@ export function Plot({ name, unit, grid, lines, range: fitted, height, step = 10
     box?.addEventListener('wheel', onWheel, { passive: false });
     return () => box?.removeEventListener('wheel', onWheel);
   }, [holder]);
+  // With Shift a box is dragged open: what is in it fills the plot, along either axis that it is wide on.
+  const zoomBox = (event: React.PointerEvent<HTMLElement>, x0: number) => {
+    const y0 = event.clientY - event.currentTarget.getBoundingClientRect().top;
+    let corner: [number, number] = [x0, y0];
+    const level = (y: number) => high - ((y - TOP) / inner) * (high - low);
+    drag(event, (x, y) => {
+      corner = [x, y];
+      setBox([Math.min(x0, x), Math.min(y0, y), Math.abs(x - x0), Math.abs(y - y0)]);
+    }, () => {
+      setBox(null);
+      const [x, y] = corner;
+      if (Math.abs(x - x0) > 8) axisTo(toHertz(Math.min(x0, x), width), toHertz(Math.max(x0, x), width));
+      if (Math.abs(y - y0) > 8) rangeTo(name, [level(Math.max(y0, y)), level(Math.min(y0, y))]);
+    });
+  };
   const select = (event: React.PointerEvent<HTMLElement>) => {
-    if (event.button !== 0 || !readings || !spans) return;
+    if (event.button !== 0 || (!event.shiftKey && (!readings || !spans))) return;
     const begun = event.clientX - event.currentTarget.getBoundingClientRect().left;
     let to: number | null = null;
+    if (event.shiftKey) {
+      zoomBox(event, begun);
+      return;
+    }
     drag(event, (x) => {
       if (to === null && Math.abs(x - begun) < 5) return;
       to = x;
@@ -154,6 +174,7 @@ export function Plot({ name, unit, grid, lines, range: fitted, height, step = 10
         <svg width={width} height={height} style={{ position: 'absolute', inset: 0, touchAction: 'none' }} fontSize={11}>
           <text x={LEFT + 8} y={TOP + 16} fill={own.quiet}>{unit}</text>
           {marked && <rect x={Math.max(LEFT, toX(marked[0], width))} y={TOP} width={Math.max(1, toX(marked[1], width) - Math.max(LEFT, toX(marked[0], width)))} height={Math.max(1, inner)} fill={own.sum} opacity={0.08} data-testid="span" />}
+          {box && <rect x={box[0]} y={box[1]} width={box[2]} height={box[3]} fill={own.clay} opacity={0.15} stroke={own.clay} />}
           {children?.(geometry)}
           <Labels lines={lines} grid={grid} geometry={geometry} />
           {readings && index !== null && <Cursor index={index} grid={grid} lines={lines} geometry={geometry} />}

@@ -4,6 +4,7 @@ import { useTheme } from '@mui/material/styles';
 import { useEffect, useRef, useState } from 'react';
 import { plain } from '../format';
 import { drag } from './drag';
+import { PictureTools, rowsOf } from './PictureTools';
 import { LEFT, RIGHT } from './scale';
 import { useSize } from './useSize';
 
@@ -54,7 +55,7 @@ export function TimePlot({ name, unit, lines, range, height, gate, from = 0, onF
   const begin = begun ?? from;
   const readings = at === null ? [] : lines.filter((line) => line.label).map((line) => ({ line, value: nearest(line, at) }));
   return (
-    <Box ref={holder} role="group" aria-label={name} sx={{ height, width: '100%' }} onDoubleClick={() => setSpan(FIT)}
+    <Box ref={holder} role="group" aria-label={name} sx={{ position: 'relative', height, width: '100%' }} onDoubleClick={() => setSpan(FIT)}
       onPointerMove={(event) => setAt(toMs(event.clientX - event.currentTarget.getBoundingClientRect().left))} onPointerLeave={() => setAt(null)}>
       {width > 0 && (
         <svg width={width} height={height} fontSize={11} style={{ display: 'block', touchAction: 'none', cursor: 'grab' }}
@@ -136,6 +137,7 @@ export function TimePlot({ name, unit, lines, range, height, gate, from = 0, onF
           )}
         </svg>
       )}
+      {lines.length > 0 && <PictureTools name={name} holder={holder} table={(between) => rowsOf('ms', lines, span, between)} />}
     </Box>
   );
 }

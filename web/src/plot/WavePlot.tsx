@@ -4,6 +4,7 @@ import { useTheme } from '@mui/material/styles';
 import { useEffect, useRef, useState } from 'react';
 import { plain } from '../format';
 import { drag } from './drag';
+import { PictureTools, rowsOf } from './PictureTools';
 import { LEFT, RIGHT } from './scale';
 import { useSize } from './useSize';
 
@@ -63,7 +64,7 @@ export function WavePlot({ name, x, least, most, span, whole, height, marked, on
   const shown = dragged ?? (marked[1] > marked[0] ? marked : null);
   const points = wide > 0 && inner / x.length > 6;
   return (
-    <Box ref={holder} role="group" aria-label={name} sx={{ height, width: '100%', touchAction: 'none', cursor: onMark ? 'crosshair' : 'default' }} onPointerDown={select} onDoubleClick={() => onSpan?.([0, 0])}>
+    <Box ref={holder} role="group" aria-label={name} sx={{ position: 'relative', height, width: '100%', touchAction: 'none', cursor: onMark ? 'crosshair' : 'default' }} onPointerDown={select} onDoubleClick={() => onSpan?.([0, 0])}>
       {width > 0 && (
         <svg width={width} height={height} fontSize={11} style={{ display: 'block' }}>
           <rect x={LEFT} y={TOP} width={inner} height={tall} fill={own.plot} />
@@ -84,6 +85,7 @@ export function WavePlot({ name, x, least, most, span, whole, height, marked, on
           <text x={LEFT + 8} y={TOP + 14} fill={own.quiet} stroke={own.plot} strokeWidth={3} paintOrder="stroke">% of full scale</text>
         </svg>
       )}
+      {onMark && <PictureTools name={name} holder={holder} table={(between) => rowsOf('s', [{ label: 'least', x, values: least }, { label: 'most', x, values: most }], span, between)} />}
     </Box>
   );
 }

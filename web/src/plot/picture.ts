@@ -55,8 +55,8 @@ export async function pngOf(svg: string): Promise<Blob> {
   try {
     await new Promise((done, failed) => { image.onload = done; image.onerror = failed; image.src = address; });
     const canvas = document.createElement('canvas');
-    [canvas.width, canvas.height] = [2 * W, 2 * H];
-    canvas.getContext('2d')!.drawImage(image, 0, 0, 2 * W, 2 * H);
+    [canvas.width, canvas.height] = [2 * image.width, 2 * image.height];
+    canvas.getContext('2d')!.drawImage(image, 0, 0, canvas.width, canvas.height);
     return await new Promise((done, failed) => canvas.toBlob((blob) => (blob ? done(blob) : failed(new Error('no picture was made'))), 'image/png'));
   } finally {
     URL.revokeObjectURL(address);

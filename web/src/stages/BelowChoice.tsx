@@ -27,7 +27,7 @@ export function BelowChoice({ stage }: { stage: Stage }) {
   const here = options.some((one) => one.value === below) ? below : '';
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>
-      {here && <HintToggle />}
+      <HintToggle />
       <Box sx={{ width: 150 }}><Choice label="Below the plot" hideLabel value={here} options={options} onChange={(value) => set({ below: value })} /></Box>
       {here && (
         <>

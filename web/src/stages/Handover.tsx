@@ -11,6 +11,7 @@ import { KeyLine, PanelTitle, Section } from '../frame/Panel';
 import { Plot } from '../plot/Plot';
 import { useLines } from './lines';
 import { ChangeTable } from './ChangeTable';
+import { HintToggle } from './Hint';
 import { PlotHead } from './PlotHead';
 import { Stack } from './Stack';
 import type { StageProps } from './props';
@@ -20,7 +21,7 @@ export function HandoverPlots({ work }: StageProps) {
   const lines = useLines(project, 'main');
   const range = useMemo<[number, number]>(() => [-50, 10], []);
   return (
-    <Stack head={<PlotHead title="What each output does" says="filters, bands and gain of the tune; faint where the processor still does something else" smoothed={false} aside={`${project.link.limits.rate / 1000} kHz`} />}>
+    <Stack head={<PlotHead title="What each output does" says="filters, bands and gain of the tune; faint where the processor still does something else" smoothed={false} aside={<><HintToggle />{` ${project.link.limits.rate / 1000} kHz`}</>} hint="Filters, bands and gain of each output. Good: every solid curve lies on its faint one: the processor does what the tune says." />}>
       {(height) => <Plot name="Response of each output" unit="dB" grid={project.grid} lines={lines} range={range} height={height} />}
     </Stack>
   );

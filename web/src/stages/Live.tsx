@@ -19,6 +19,7 @@ import { namesOf } from './RunBox';
 import { AVERAGES, WINDOWS } from './averaging';
 
 const SIZES = [10, 11, 12, 13, 14, 15, 16, 17, 18].map((n) => 2 ** n);
+const OVERLAPS = [{ value: -1, text: 'as much as can be drawn' }, ...[0, 0.5, 0.75, 0.875].map((one) => ({ value: one, text: `${one * 100} %` }))];
 const BELOWS = [{ value: '', text: 'as before' }, { value: 'phase', text: 'phase' }, { value: 'coherence', text: 'coherence' }, { value: 'impulse', text: 'running impulse' }] as const;
 
 export function Live({ work, channels }: { work: Work; channels: string[] }) {
@@ -27,8 +28,8 @@ export function Live({ work, channels }: { work: Work; channels: string[] }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const put = (values: Partial<LiveSettings>) => set({ live: { ...live, ...values } });
   const listen = () => {
-    const { size, window, follow, track, hold, microphones } = live;
-    const choice = { size, window, follow, track, hold, microphones, seconds: live.seconds || null, frames: live.frames || null, level_db: -24 };
+    const { size, window, overlap, follow, track, hold, microphones } = live;
+    const choice = { size, window, overlap: overlap < 0 ? null : overlap, follow, track, hold, microphones, seconds: live.seconds || null, frames: live.frames || null, level_db: -24 };
     void begin(() => settled(client.POST('/api/projects/{slug}/analyser', { params: { path: { slug } }, body: { channels, choice } })));
   };
   const here = recording && progress?.kind === 'live';
@@ -54,6 +55,7 @@ export function Live({ work, channels }: { work: Work; channels: string[] }) {
           <Choice label="Below the plot" value={live.below} options={[...BELOWS]} onChange={(below) => put({ below })} />
           {!here && <Choice label="Window" value={live.window} options={WINDOWS} onChange={(window) => put({ window })} />}
         </Row>
+        {!here && <Row><Choice label="Overlap of the windows" value={live.overlap} options={OVERLAPS} onChange={(overlap) => put({ overlap })} /></Row>}
         {here ? <Typography sx={{ fontSize: 12, mt: 1 }} color="text.secondary">The rest is set before it runs.</Typography> : <More work={work} put={put} />}
       </Popover>
     </>

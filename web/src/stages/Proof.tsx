@@ -16,6 +16,7 @@ import { useLines } from './lines';
 import { Aside } from './BelowChoice';
 import { Live } from './Live';
 import { Under } from './Under';
+import { GateHatch } from './GateHatch';
 import { PlotHead } from './PlotHead';
 import { RunBox } from './RunBox';
 import { Stack } from './Stack';
@@ -39,11 +40,11 @@ export function ProofPlots({ work }: StageProps) {
   const names = take?.channels.map((id) => project.layout.drivers.find((one) => one.id === id)?.name).join(', ');
   const whole = take?.channels.length === project.layout.drivers.length;
   return (
-    <Stack lower={0.3} head={<PlotHead title="Measured against predicted" says={take ? (whole ? 'the whole system' : names) : 'nothing recorded yet: the prediction is drawn'} aside={<Aside says={take ? `recorded ${clock(take.made)}` : ''} stage="proof" />} />}>
+    <Stack lower={0.3} head={<PlotHead title="Measured against predicted" says={take ? (whole ? 'the whole system' : names) : 'nothing recorded yet: the prediction is drawn'} aside={<Aside says={take ? `recorded ${clock(take.made)}` : ''} stage="proof" />} hint="What was measured with everything playing. Good: lies on the prediction, and within the target’s band." />}>
       {(height, second) => (
         <>
           <Plot name="Measured, predicted and target" unit="dB SPL" grid={project.grid} lines={main} range={range} height={height} shades={shades}>
-            {({ width, top, bottom }) => span(width, top, bottom)}
+            {(geometry) => <>{span(geometry.width, geometry.top, geometry.bottom)}<GateHatch {...geometry} /></>}
           </Plot>
           <Under project={project} height={second}>
           <Plot spans={false} name="Measured minus predicted" unit="measured minus predicted, dB" grid={project.grid} lines={lower} range={[-6, 6]} step={3} height={second} readings={false}>

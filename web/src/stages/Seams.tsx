@@ -76,7 +76,7 @@ export function SeamsPlots({ work }: StageProps) {
     );
   };
   return (
-    <Stack lower={0.32} head={<PlotHead title={title} says={says} aside={<Aside says={facts?.measured_at ? `measured ${clock(facts.measured_at)}` : 'predicted'} stage="seams" />} />}>
+    <Stack lower={0.32} head={<PlotHead title={title} says={says} aside={<Aside says={facts?.measured_at ? `measured ${clock(facts.measured_at)}` : 'predicted'} stage="seams" />} hint="Both ways and their sum. Good: the sum follows the dotted ideal where both play; what is shaded is lost to timing." />}>
       {(height, second) => (
         <>
           <Plot name={`Level at the seam ${title}`} unit="dB SPL" grid={project.grid} lines={main} range={range} height={height} shades={shades}>

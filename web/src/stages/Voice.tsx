@@ -95,7 +95,7 @@ export function VoicePlots({ work, selection }: StageProps) {
     );
   };
   return (
-    <Stack lower={0.34} head={<PlotHead title={driver ? driver.name : 'All channels'} says={says} aside={<Aside says="predicted" stage="voice" />} />}>
+    <Stack lower={0.34} head={<PlotHead title={driver ? driver.name : 'All channels'} says={says} aside={<Aside says="predicted" stage="voice" />} hint="What the microphone will hear against the target. Good: within the band; narrow dips are left alone." />}>
       {(height, second) => (
         <>
           <Plot name="Level against the target" unit="dB SPL" grid={project.grid} lines={main} range={shown} height={height}>

@@ -8,6 +8,7 @@ import { LEFT, levelRange, RIGHT, toX } from '../../plot/scale';
 import { useDesk } from '../../store';
 import { BelowChoice } from '../BelowChoice';
 import { Closer } from '../Closer';
+import { GateHatch } from '../GateHatch';
 import { useLines } from '../lines';
 import { PlotHead } from '../PlotHead';
 import type { StageProps } from '../props';
@@ -35,12 +36,11 @@ function BarePlots({ work, selection }: StageProps) {
     ? [{ between: ['running-low', 'running-high'] as [string, string], fill: own.sum + '26' }]
     : moving ? [{ between: ['sure-low', 'sure-high'] as [string, string], fill: own.sum + '26' }] : []), [growing, moving, own]);
   const below = useDesk((desk) => desk.below);
-  const lowest = picture?.facts.lowest_hz ?? 0;
   const says = moving && !growing
     ? `moving microphone: ${moving.averages} averages, sure within ${plain(moving.band_db)} dB`
     : 'filters, microphone and interface divided out';
   return (
-    <Stack lower={below ? 0.45 : 0} head={<PlotHead title="Bare drivers" says={says} aside={(
+    <Stack lower={below ? 0.45 : 0} head={<PlotHead title="Bare drivers" says={says} hint="Each driver as it is. Good: left and right alike, smooth, and far enough over its neighbour where they meet." aside={(
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
         {!below && <span>{`at −24 dBFS drive · ${project.rig.position.toLowerCase()}`}</span>}
         <BelowChoice stage="drivers" />
@@ -48,14 +48,8 @@ function BarePlots({ work, selection }: StageProps) {
     )} />}>
       {(height, second) => (<>
         <Plot name="Bare drivers" unit={project.rig.reference ? 'dB SPL' : 'dB SPL, not calibrated'} grid={project.grid} lines={lines} range={range} height={height} shades={shades}>
-          {({ width, bottom, top }) => <>
-            {lowest > 20 && (
-              <g style={{ pointerEvents: 'none' }} data-testid="gate-hatch">
-                <defs><pattern id="hatch" width={7} height={7} patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><line x1={0} x2={0} y1={0} y2={7} stroke={own.quiet} strokeOpacity={0.35} /></pattern></defs>
-                <rect x={LEFT} y={top} width={inside(lowest, width) - LEFT} height={bottom - top} fill="url(#hatch)" />
-                <text x={LEFT + 8} y={bottom - 8} fill={own.quiet}>{`the gate knows nothing below ${hertz(lowest)}`}</text>
-              </g>
-            )}
+          {(geometry) => { const { width, bottom } = geometry; return <>
+            <GateHatch {...geometry} />
             {!lines.length ? (
             <text x={width / 2} y={bottom / 2} textAnchor="middle" fill={own.quiet}>Each driver stands here once it is recorded: press Space, or bring a file.</text>
           ) : driver && read && !growing && (
@@ -66,7 +60,7 @@ function BarePlots({ work, selection }: StageProps) {
               </text>
             </g>
           )}
-          </>}
+          </>; }}
         </Plot>
         {below && second > 60 && <Closer project={project} height={second} below={below} />}
       </>)}

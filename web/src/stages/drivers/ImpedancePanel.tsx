@@ -76,8 +76,8 @@ function Figures({ work, driver }: { work: Work; driver: Driver }) {
             {facts.pair && <Figure name={`${facts.pair.name}: Fs, Qts, Re`} value={[facts.pair.fs, facts.pair.qts, facts.pair.re].map((one) => `${signed(one * 100, 0)} %`).join(' ')} tone={facts.pair.much ? 'clay' : 'good'} />}
           </Section>
           <Section title="What moves">
-            {facts.mechanics ? facts.mechanics.map((row) => <Figure key={row.name} name={row.name} value={`${plain(row.value, row.digits)} ${row.unit}`} />)
-              : <Typography sx={{ fontSize: 12 }} color="text.secondary">{`${facts.mechanics_says.charAt(0).toUpperCase()}${facts.mechanics_says.slice(1)}.`}</Typography>}
+            {facts.mechanics?.map((row) => <Figure key={row.name} name={row.name} value={`${plain(row.value, row.digits)} ${row.unit}`} />)}
+            {facts.mechanics_says && <Typography sx={{ fontSize: 12 }} color="text.secondary">{`${facts.mechanics_says.charAt(0).toUpperCase()}${facts.mechanics_says.slice(1)}.`}</Typography>}
           </Section>
         </Box>
       )}

@@ -6,7 +6,7 @@ import { Plot } from '../../plot/Plot';
 import { LEFT, RIGHT, toX } from '../../plot/scale';
 import { useDesk } from '../../store';
 import { useLines } from '../lines';
-import { Hint, HintToggle } from '../Hint';
+import { HintToggle } from '../Hint';
 import { PlotHead } from '../PlotHead';
 import type { StageProps } from '../props';
 import { Stack } from '../Stack';
@@ -24,7 +24,7 @@ export function ImpedancePlots({ work, selection }: StageProps) {
     return [0, Math.ceil((top * 1.12) / 5) * 5];
   }, [lines, selection]);
   return (
-    <Stack lower={0.36} extra={20} head={<><PlotHead title="Impedance" says={facts ? `${facts.calibrated ? 'leads and inputs taken out' : 'jig not calibrated'}${facts.misfit === undefined ? '' : ` · circuit within ${plain(facts.misfit * 100, 1)} %`}` : undefined} smoothed={false} aside={<HintToggle />} /><Hint says="How many ohms the amplifier sees. Good: one peak at the resonance, a slow rise to the top, left and right alike." /></>}>
+    <Stack lower={0.36} head={<PlotHead title="Impedance" says={facts ? `${facts.calibrated ? 'leads and inputs taken out' : 'jig not calibrated'}${facts.misfit === undefined ? '' : ` · circuit within ${plain(facts.misfit * 100, 1)} %`}` : undefined} smoothed={false} aside={<HintToggle />} hint="How many ohms the amplifier sees. Good: one peak at the resonance, a slow rise to the top, left and right alike." />}>
       {(main, second) => (
         <>
           <Plot name="Impedance" unit="ohm" grid={project.grid} lines={lines} range={range} height={main} step={range[1] > 60 ? 20 : range[1] > 25 ? 10 : 5}>

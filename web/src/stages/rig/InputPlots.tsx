@@ -4,7 +4,7 @@ import { useMemo, type ReactNode } from 'react';
 import { Plot } from '../../plot/Plot';
 import { WavePlot } from '../../plot/WavePlot';
 import { useDesk } from '../../store';
-import { Hint, HINT_HEIGHT, HintToggle } from '../Hint';
+import { HintToggle } from '../Hint';
 import { useLines } from '../lines';
 import { PlotHead } from '../PlotHead';
 import type { StageProps } from '../props';
@@ -30,7 +30,7 @@ export function InputPlots({ work, head, extra }: StageProps & { head: ReactNode
   }, [shown]);
   const name = project.rig.input_names[live || !raw ? listen.input : (project.takes.find((one) => one.id === raw.take_id)?.input ?? 0)] ?? 'Input';
   return (
-    <Stack lower={0.5} extra={extra + HINT_HEIGHT} head={<>{head}<PlotHead title={name} says={live ? 'as it is now' : raw ? `take ${raw.take_id}, as it came in` : 'nothing recorded yet'} smoothed={false} aside={<HintToggle />} /><Hint says="What the input hears, untouched. Good: peaks well under 100 %, a quiet floor, no row of needles at 50 or 60 Hz and their multiples." /></>}>
+    <Stack lower={0.5} extra={extra} head={<>{head}<PlotHead title={name} says={live ? 'as it is now' : raw ? `take ${raw.take_id}, as it came in` : 'nothing recorded yet'} smoothed={false} aside={<HintToggle />} hint="What the input hears, untouched. Good: peaks well under 100 %, a quiet floor, no row of needles at 50 or 60 Hz and their multiples." /></>}>
       {(main, second) => (
         <>
           {least?.x && most ? (

@@ -9,6 +9,7 @@ import type { Rig } from '../../api/types';
 import { minus } from '../../format';
 import { Plot } from '../../plot/Plot';
 import { useDesk } from '../../store';
+import { HintToggle } from '../Hint';
 import { useLines } from '../lines';
 import { InputPlots } from './InputPlots';
 import { PlotHead } from '../PlotHead';
@@ -36,7 +37,7 @@ function CorrectionPlots({ work }: StageProps) {
   }, [lines]);
   const two = part === 'level' && lower.length > 0;
   return (
-    <Stack head={<><ReadyLine rig={project.rig} /><PlotHead title="Divided out of every take" says="what the microphone and the interface add" smoothed={false} aside={<ToInput />} /></>} lower={two ? 0.42 : 0} extra={LINE_HEIGHT}>
+    <Stack head={<><ReadyLine rig={project.rig} /><PlotHead title="Divided out of every take" says="what the microphone and the interface add" smoothed={false} hint="What the microphone and the sound card add of their own. Good: flat within a few dB; it is taken out of every take." aside={<><HintToggle /> <ToInput /></>} /></>} lower={two ? 0.42 : 0} extra={LINE_HEIGHT}>
       {(main, second) => (
         <>
           <Plot name="Corrections" unit="dB" grid={project.grid} lines={lines} range={range} height={main} step={5}>
