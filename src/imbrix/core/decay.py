@@ -65,6 +65,10 @@ def _spectra(impulse: Impulse, firsts: np.ndarray, shape: FloatArray, frequencie
     return decibels(power[:, low] * (1 - part) + power[:, low + 1] * part)
 
 
+STRAIGHT = 0.9
+"""A decay less straight than this has no one time: its correlation coefficient over the stretch of T30."""
+
+
 @dataclass(frozen=True, slots=True)
 class DecayTimes:
     """Seconds for 60 dB by three stretches of the decay; NaN where the noise does not allow them. `quality` is the
@@ -105,9 +109,9 @@ def decay_times(impulse: Impulse, mid_hz: float, fraction: int = 3) -> DecayTime
     seconds = np.arange(curve.size) / rate
     edt, _ = _line(seconds, curve, 0.0, -10.0)
     t20, quality = _line(seconds, curve, -5.0, -25.0)
-    t30, _ = _line(seconds, curve, -5.0, -35.0)
+    t30, straight = _line(seconds, curve, -5.0, -35.0)
     room = 120.0 if endless else float(levels.max() - noise)
-    return DecayTimes(edt, t20 if room > 35 else np.nan, t30 if room > 45 else np.nan, quality)
+    return DecayTimes(edt, t20 if room > 35 else np.nan, t30 if room > 45 and straight > STRAIGHT else np.nan, quality)
 
 
 def _line(seconds: FloatArray, curve: FloatArray, top: float, bottom: float) -> tuple[float, float]:

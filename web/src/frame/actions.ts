@@ -80,6 +80,8 @@ export function useActions(work: Work, selection: string, go: (stage: Stage) => 
       set({ selection: last.channels[0] });
       recordForStage(work, last.channels[0]);
     } },
+    { id: 'input', name: 'Look at any input', key: '', match: () => false, run: () => { set({ part: 'input' }); go('rig'); } },
+    { id: 'impedance', name: 'Impedance of the selection', key: '', match: () => false, run: () => { set({ tab: 'impedance' }); go('drivers'); } },
     { id: 'system', name: 'Projects and system', key: '', match: () => false, run: () => open('system') },
     { id: 'revisions', name: 'Revisions', key: '', match: () => false, run: () => open('revisions') },
     { id: 'finder', name: 'Find an action', key: 'Ctrl K', match: (e) => (e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k', run: () => open('finder') },

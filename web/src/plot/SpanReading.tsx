@@ -9,6 +9,7 @@ import { LEFT } from './scale';
 export function SpanReading() {
   const span = useDesk((desk) => desk.span);
   const facts = useDesk((desk) => desk.picture?.facts.span);
+  const ohms = useDesk((desk) => desk.picture?.view.part === 'impedance');
   const set = useDesk((desk) => desk.set);
   if (!span || !facts) return null;
   return (
@@ -18,10 +19,10 @@ export function SpanReading() {
         <IconButton size="small" aria-label="Close the reading" sx={{ p: 0, ml: 'auto' }} onClick={() => set({ span: null })}><Close sx={{ fontSize: 15 }} /></IconButton>
       </Box>
       <Box component="table" sx={{ borderSpacing: '10px 0', ml: '-10px', '& td, & th': { textAlign: 'right', fontWeight: 400, p: 0 }, '& td:first-of-type, & th:first-of-type': { textAlign: 'left' }, '& th': { color: 'text.secondary' } }}>
-        <thead><tr><th>dB</th><th>mean</th><th>±</th><th>energy</th></tr></thead>
+        <thead><tr><th>{ohms ? 'ohm' : 'dB'}</th><th>mean</th><th>±</th>{!ohms && <th>energy</th>}</tr></thead>
         <tbody>
           {facts.rows.map((row) => (
-            <tr key={row.label}><td>{row.label}</td><td>{row.energy_db === undefined ? signed(row.mean) : plain(row.mean)}</td><td>{plain(row.plus_minus)}</td><td>{row.energy_db === undefined ? '' : plain(row.energy_db)}</td></tr>
+            <tr key={row.label}><td>{row.label}</td><td>{row.energy_db === undefined && !ohms ? signed(row.mean) : plain(row.mean)}</td><td>{plain(row.plus_minus)}</td><td>{row.energy_db === undefined ? '' : plain(row.energy_db)}</td></tr>
           ))}
         </tbody>
       </Box>

@@ -44,7 +44,7 @@ export function CloserFacts() {
       )}
       {facts.map?.span_ms !== undefined && (
         <Section title="Decay shown" aside={(
-          <Button size="small" sx={{ minWidth: 0, p: 0, fontSize: 12 }} aria-pressed={lens.room} onClick={() => set({ lens: { ...lens, room: !lens.room, decay_ms: 0, window_ms: 0, rise_ms: 0 } })}>{lens.room ? 'as suits a room' : 'as suits a cabin'}</Button>
+          <Box sx={{ width: 130 }}><Choice label="What the time and the window suit" hideLabel value={lens.room ? 'room' : 'cabin'} options={[{ value: 'cabin', text: 'for a cabin' }, { value: 'room', text: 'for a room' }]} onChange={(value) => set({ lens: { ...lens, room: value === 'room', decay_ms: 0, window_ms: 0, rise_ms: 0 } })} /></Box>
         )}>
           <Row>
             <NumberField label="Time" unit="ms" value={facts.map.span_ms} step={20} coarse={100} min={20} max={2000} digits={0} onCommit={(value) => set({ lens: { ...lens, decay_ms: value } })} />
@@ -55,7 +55,7 @@ export function CloserFacts() {
         </Section>
       )}
       {decays.length > 0 && (
-        <Section title="Decay time, third octaves" aside="EDT, T20, T30 in ms, straightness">
+        <Section title="Decay times, ms" aside="EDT · T20 · T30 · straight">
           <Box data-testid="decay-times" sx={{ maxHeight: 96, overflowY: 'auto', fontSize: 12 }}>
             {decays.map((one) => (
               <Box key={one.hertz} sx={{ display: 'flex', justifyContent: 'space-between', color: (t) => ((one.quality ?? 0) < 0.95 ? t.own.quiet : t.own.text) }}>
