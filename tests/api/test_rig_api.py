@@ -283,3 +283,18 @@ def test_frames_wait_until_the_last_one_was_drawn(client: TestClient) -> None:
             pass
     client.post(f"{BASE}/takes/abort")
     client.app.state.recorder.wait()  # type: ignore[attr-defined]
+
+
+def test_takes_that_are_no_responses_are_not_read_as_such(client: TestClient) -> None:
+    ohms = client.get(BASE).json()["impedance"]["mid-l"]["take_id"]
+    for file in ("response.txt", "impulse.wav"):
+        answer = client.get(f"{BASE}/takes/{ohms}/{file}")
+        assert answer.status_code == 409, file
+    with client.websocket_connect(f"{BASE}/live") as live:
+        for view in ({"stage": "drivers", "selection": "mid-l", "below": "distortion", "take": ohms}, {"stage": "rig"}):
+            live.send_json({"seq": 1, "view": view})
+            while (message := live.receive()).get("bytes") is None:
+                assert "error" not in message.get("text", "")
+        live.send_json({"seq": 2, "view": {"stage": "proof", "take": ohms}})
+        while "none of the whole" not in (live.receive().get("text") or ""):
+            pass

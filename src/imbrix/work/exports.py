@@ -36,6 +36,8 @@ def sheet(desk: Desk, slug: str, which: Sheet) -> str:
 def response_text(desk: Desk, slug: str, take_id: int) -> str:
     """The response of a take as text: of a driver bare, of a proof as it was measured."""
     one = take(desk, slug, take_id)
+    if not one.acoustic:
+        raise ConflictError(f"take {take_id} is no response of a driver or of the whole")
     values = bare(desk, one) if one.purpose == "driver" else reading(desk, one).response
     known = np.isfinite(values)
     degrees = np.zeros(values.size)

@@ -136,7 +136,12 @@ class Take:
     @property
     def has_impulse(self) -> bool:
         """Whether it can be seen in time."""
-        return self.method in ("sweep", "file", "impulse")
+        return self.acoustic and self.method in ("sweep", "file", "impulse")
+
+    @property
+    def acoustic(self) -> bool:
+        """Whether a microphone heard it: an impedance and a bare recording show no response."""
+        return self.purpose in ("driver", "proof")
 
 
 def keep(

@@ -107,6 +107,7 @@ def _drivers(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture:
     if view.selection in now.takes:
         subject, beside = closer.of_driver(desk, now, view.selection)
         older = take(desk, slug, view.take) if view.take is not None else None
+        older = older if older and older.purpose == "driver" else None
         closer.add(desk, picture, subject, beside, view.below, view.smoothing, view.gate_ms, view.lens, older)
         if view.below == "angles":
             angles.of_driver(desk, slug, picture, view.selection, view.smoothing)
@@ -292,7 +293,10 @@ def _proof(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
 
 def _proof_take(desk: Desk, slug: str, view: View) -> Take | None:
     if view.take is not None:
-        return take(desk, slug, view.take)
+        one = take(desk, slug, view.take)
+        if one.purpose != "proof":
+            raise NotHereError(f"take {view.take} is none of the whole")
+        return one
     for one in takes(desk, slug):
         if one.purpose == "proof" and not one.discarded:
             return one

@@ -63,7 +63,11 @@ function Opened({ work }: { work: Work }) {
   };
   const apply = (finding: Finding) => void commit(finding.remedy, finding.action ?? undefined);
   const actions = useActions(work, chosen, go, setSheet);
-  const findings = project.findings.filter((one) => (WHERE[one.kind] ?? ['voice']).includes(stage));
+  // What was found in impedances is told where they are looked at, of the pair that is selected; the rest elsewhere.
+  const pair = project.layout.drivers.filter((one) => one.kind === project.layout.drivers.find((d) => d.id === chosen)?.kind).map((one) => one.id);
+  const ohms = stage === 'drivers' && desk.tab === 'impedance';
+  const findings = project.findings.filter((one) => (WHERE[one.kind] ?? ['voice']).includes(stage)
+    && (stage !== 'drivers' || (one.kind === 'impedance' ? ohms && pair.includes(one.about) : !ohms)));
   const showFindings = stage === 'rig' || stage === 'drivers' || stage === 'seams' || (stage === 'voice' && findings.some((f) => f.about === chosen));
 
   return (

@@ -26,7 +26,7 @@ export function BelowChoice({ stage }: { stage: Stage }) {
   const options = [{ value: '' as Below, text: USUAL[stage] ?? 'nothing below' }, ...ALL.filter((one) => !NOT[stage]?.includes(one.value))];
   const here = options.some((one) => one.value === below) ? below : '';
   return (
-    <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>
+    <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5, flexShrink: 0 }}>
       <HintToggle />
       <Box sx={{ width: 150 }}><Choice label="Below the plot" hideLabel value={here} options={options} onChange={(value) => set({ below: value })} /></Box>
       {here && (
@@ -53,5 +53,9 @@ function Nothing() {
 
 /** A word at the head of a plot, and the choice beside it. */
 export function Aside({ says, stage }: { says: string; stage: Stage }) {
-  return <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}><span>{says}</span><BelowChoice stage={stage} /></Box>;
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, minWidth: 0 }}>
+      <Box component="span" sx={{ minWidth: 0, overflow: 'hidden', textOverflow: 'ellipsis' }}>{says}</Box><BelowChoice stage={stage} />
+    </Box>
+  );
 }

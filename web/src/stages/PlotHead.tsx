@@ -20,8 +20,8 @@ export function PlotHead({ title, says, aside, hint, smoothed = true }: { title:
     <>
     <Box sx={{ height: HEAD_HEIGHT, display: 'flex', alignItems: 'center', gap: 2, pl: '52px', pr: '12px' }}>
       <Typography component="h2" noWrap sx={{ fontSize: 17, fontWeight: 600, flexShrink: 0 }}>{title}</Typography>
-      <Typography noWrap color="text.secondary" sx={{ fontSize: 12.5, minWidth: 0 }}>{says}</Typography>
-      <Typography noWrap color="text.secondary" component="div" sx={{ fontSize: 12, ml: 'auto', flexShrink: 0 }}>{aside}</Typography>
+      <Typography noWrap color="text.secondary" sx={{ fontSize: 12.5, minWidth: 0, flexShrink: 1000 }}>{says}</Typography>
+      <Typography noWrap color="text.secondary" component="div" sx={{ fontSize: 12, ml: 'auto', minWidth: 0 }}>{aside}</Typography>
       {smoothed && <Box sx={{ width: 118, flexShrink: 0 }}>
         <Choice label="Smoothing" hideLabel value={smoothing === 'hearing' ? -1 : smoothing ?? 0} options={SMOOTHINGS} onChange={(value) => set({ smoothing: value < 0 ? 'hearing' : value || null })} />
       </Box>}

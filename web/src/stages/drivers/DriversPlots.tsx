@@ -1,12 +1,11 @@
 /** Drivers: the bare curves over each other, the usable band of the selection, and a moving microphone's curve as it grows. */
-import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
 import { useMemo } from 'react';
 import { hertz, plain } from '../../format';
 import { Plot } from '../../plot/Plot';
 import { LEFT, levelRange, RIGHT, toX } from '../../plot/scale';
 import { useDesk } from '../../store';
-import { BelowChoice } from '../BelowChoice';
+import { Aside } from '../BelowChoice';
 import { Closer } from '../Closer';
 import { GateHatch } from '../GateHatch';
 import { useLines } from '../lines';
@@ -41,10 +40,7 @@ function BarePlots({ work, selection }: StageProps) {
     : 'filters, microphone and interface divided out';
   return (
     <Stack lower={below ? 0.45 : 0} head={<PlotHead title="Bare drivers" says={says} hint="Each driver as it is. Good: left and right alike, smooth, and far enough over its neighbour where they meet." aside={(
-      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
-        {!below && <span>{`at −24 dBFS drive · ${project.rig.position.toLowerCase()}`}</span>}
-        <BelowChoice stage="drivers" />
-      </Box>
+      <Aside says={below ? '' : `at −24 dBFS drive · ${project.rig.position.toLowerCase()}`} stage="drivers" />
     )} />}>
       {(height, second) => (<>
         <Plot name="Bare drivers" unit={project.rig.reference ? 'dB SPL' : 'dB SPL, not calibrated'} grid={project.grid} lines={lines} range={range} height={height} shades={shades}>

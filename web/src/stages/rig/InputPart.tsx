@@ -22,7 +22,7 @@ const FRACTIONS = [{ value: 3, text: 'third octaves' }, { value: 1, text: 'octav
 
 export function InputPart({ work }: StageProps) {
   const { project, recording } = work;
-  const { listen, progress, picture, error, set } = useDesk();
+  const { listen, progress, picture, set } = useDesk();
   const here = recording && progress?.kind === 'listen';
   const raw = picture?.facts.raw;
   const put = (values: Partial<typeof listen>) => set({ listen: { ...listen, ...values } });
@@ -66,7 +66,6 @@ export function InputPart({ work }: StageProps) {
         </Row>
       )}
       {!here && progress?.kind === 'listen' && progress.message && <Typography role="status" sx={{ fontSize: 12.5, color: (t) => t.own.clayText }}>{progress.message}</Typography>}
-      {error && <Typography role="alert" sx={{ fontSize: 12.5 }}>{error}</Typography>}
       {!here && raw && <Stretch />}
       <Recordings work={work} />
       <KeyLine>Space listens and stops · drag marks a stretch · wheel zooms</KeyLine>
