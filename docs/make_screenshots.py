@@ -53,7 +53,8 @@ def in_force(page: Page) -> int:
 def shown_takes(page: Page) -> list[int]:
     """The takes of Mid L that are not set aside."""
     takes = state(page)["takes"]
-    return [one["id"] for one in takes if one["channels"] == ["mid-l"] and one["purpose"] == "driver"]
+    mine = [one for one in takes if one["channels"] == ["mid-l"] and one["purpose"] == "driver"]
+    return [one["id"] for one in mine if not one["discarded"]]
 
 
 def turned(page: Page) -> float:
