@@ -111,6 +111,16 @@ def test_mass_and_box_give_the_same_mechanics_back() -> None:
         assert 2 * np.pi * WOOFER.fs * mms * WOOFER.re / found.bl**2 == pytest.approx(WOOFER.qes, rel=1e-9)
 
 
+def test_a_mass_or_a_box_leaves_the_mechanical_losses_alone() -> None:
+    """Closed form: Rms = 2 pi fs Mms / Qms, whatever mass or stiffness is added (Small 1972)."""
+    mms, added = 0.0174, 0.010
+    losses = WOOFER.fs * mms / WOOFER.qms
+    heavy, stiff = with_mass(WOOFER, mms, added), in_box(WOOFER, 0.02, 0.008)
+    assert heavy.fs * (mms + added) / heavy.qms == pytest.approx(losses)
+    assert stiff.fs * mms / stiff.qms == pytest.approx(losses)
+    assert heavy.fs < WOOFER.fs < stiff.fs
+
+
 def test_sensitivity_by_the_force_and_the_mass() -> None:
     """Closed form well above the resonance: p = rho Bl Sd V / (2 pi r Re Mms), half space, 1 m."""
     mms, area = 0.0174, 0.0138

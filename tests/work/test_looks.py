@@ -171,7 +171,7 @@ def test_takes_by_angle_follow_the_piston_and_leave_the_axis_alone(demo: Desk) -
     assert drawn.values.size == picture.facts["map"]["rows"] * picture.facts["map"]["columns"]
     assert drawn.x is not None
     assert (drawn.x[0], drawn.x[-1]) == (0, 40)
-    assert "lacking" in view(demo, below="angles", take=None).facts or drawn.values.max() <= 6
+    assert drawn.values.max() <= 6
 
 
 def test_the_sum_at_a_seam_is_known_at_angles_that_both_ways_have(demo: Desk) -> None:
