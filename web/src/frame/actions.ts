@@ -71,8 +71,12 @@ export function useActions(work: Work, selection: string, go: (stage: Stage) => 
     { id: 'redo', name: 'Redo', key: 'Ctrl Shift Z', match: (e) => (e.ctrlKey || e.metaKey) && e.shiftKey && e.key.toLowerCase() === 'z', run: () => void act(() => settled(client.POST('/api/projects/{slug}/redo', path))) },
     { id: 'send', name: 'Send to the processor', key: '', match: () => false, run: () => void act(() => settled(client.POST('/api/projects/{slug}/processor/send', path))) },
     { id: 'discard', name: 'Discard the last take', key: 'Backspace', match: pressed('backspace'), run: () => {
-      const last = project.takes.find((one) => one.purpose === 'driver' && !one.discarded);
-      if (stage === 'drivers' && last) void act(() => settled(client.PUT('/api/projects/{slug}/takes/{take_id}/discarded', { params: { path: { slug, take_id: last.id } }, body: { discarded: true } })));
+      // What was just kept may not be in the project's state yet: it is the last one all the same.
+      const { progress } = useDesk.getState();
+      const fresh = progress?.stage === 'kept' && progress.purpose === 'driver' ? progress.take_id : null;
+      const known = project.takes.find((one) => one.id === fresh);
+      const last = fresh !== null && !known?.discarded ? fresh : project.takes.find((one) => one.purpose === 'driver' && !one.discarded)?.id;
+      if (stage === 'drivers' && last) void act(() => settled(client.PUT('/api/projects/{slug}/takes/{take_id}/discarded', { params: { path: { slug, take_id: last } }, body: { discarded: true } })));
     } },
     { id: 'redo-take', name: 'Redo the last take', key: 'R', match: pressed('r'), run: () => {
       const last = project.takes.find((one) => one.purpose === 'driver');
