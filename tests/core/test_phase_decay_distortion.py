@@ -8,7 +8,7 @@ from scipy.signal import butter, freqs, group_delay, minimum_phase, sos2tf, sosf
 from imbrix.core import phase
 from imbrix.core.decay import decay_times, schroeder, spectrogram, waterfall
 from imbrix.core.distortion import ORDERS, harmonics
-from imbrix.core.grid import log_grid
+from imbrix.core.grid import between, log_grid
 from imbrix.core.signal import Impulse, decibels
 from imbrix.core.sweep import SweepSettings, deconvolve, exponential_sweep
 
@@ -141,3 +141,22 @@ def test_noise_is_shown_as_noise_under_the_harmonics() -> None:
     inside = (GRID > 300) & (GRID < 4000)
     second = np.median(decibels(found.orders[0])[inside])
     assert second == pytest.approx(np.median(decibels(found.noise)[(GRID > 600) & (GRID < 8000)]), abs=4)
+
+
+def test_wrapped_phase_has_gaps_at_its_jumps() -> None:
+    """Closed form: a pure delay falls by 360 degrees a period; no line may cross the jump."""
+    grid = np.linspace(100, 1000, 2000)
+    shown = phase.wrapped_degrees(np.exp(-2j * np.pi * grid * 0.01))
+    known = np.isfinite(shown)
+    assert 0.98 < known.mean() < 1
+    assert np.abs(np.diff(shown)[known[1:] & known[:-1]]).max() < 5
+    true = (-360 * grid * 0.01 + 180) % 360 - 180
+    assert shown[known] == pytest.approx(true[known])
+
+
+def test_values_between_frequencies_lie_on_a_line_over_their_logarithm() -> None:
+    f, to = np.array([10.0, 1000.0]), np.array([1.0, 100.0, 5000.0])
+    assert between(f, np.array([0.0, 2.0]), to) == pytest.approx([0, 1, 2])
+    found = between(f, np.array([0j, 2 + 4j]), to, beyond=np.nan)
+    assert found[1] == pytest.approx(1 + 2j)
+    assert np.isnan(found[[0, 2]]).all()

@@ -137,6 +137,10 @@ def test_takes_are_shown_aligned_averaged_locked_and_put_in_force(page: Page) ->
     page.until(lambda: "in force, locked" in page.test_id(f"take-{average}").text)
     assert not page.button("Set this take aside").is_enabled()
     assert serious(page) == []
+    # A stage that does not offer what was chosen shows what it usually does.
+    page.stage("proof")
+    assert page.named("Below the plot").text == "difference"
+    page.find("[aria-label='Measured minus predicted']")
 
 
 def test_a_driver_is_taken_by_angle(page: Page) -> None:

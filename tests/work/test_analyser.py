@@ -133,10 +133,10 @@ def test_what_cannot_run_is_refused_in_words(demo: Desk) -> None:
 def test_a_knob_under_the_hand_is_heard_before_it_is_kept(demo: Desk) -> None:
     recorder = listening(demo, ("mid-l",), seconds=0.3)
     before = np.nanmean(curve(demo, recorder))
-    recorder.draft = tuning.head(demo, SLUG).tune.with_channel("mid-l", gain_db=-12.0)
+    recorder.drafts[SLUG] = tuning.head(demo, SLUG).tune.with_channel("mid-l", gain_db=-12.0)
     until(lambda: demo.processor.read(4).channel.gain_db == -12)
     until(lambda: np.nanmean(curve(demo, recorder)) < before - 9)
-    recorder.draft = None  # let go without keeping it
+    recorder.drafts.clear()  # let go without keeping it
     until(lambda: demo.processor.read(4).channel.gain_db == 0)
     recorder.abort()
     recorder.wait()

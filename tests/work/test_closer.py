@@ -174,3 +174,15 @@ def test_a_decay_is_shown_over_the_time_and_window_asked_for(demo: Desk) -> None
     own = look(demo, "waterfall", lens=Lens(decay_ms=120, window_ms=50, rise_ms=5))
     assert own.facts["map"]["window_ms"] == 50
     assert max(next(one.x for one in own.curves if one.id == "map")) == pytest.approx(120)
+
+
+def test_where_there_is_nothing_to_look_at_it_is_said(demo: Desk, desk: Desk) -> None:
+    for view in (
+        View(stage="drivers", selection="mid-l", below="phase"),
+        View(stage="seams", seam="mid-tweeter-left", below="impulse"),
+        View(stage="voice", selection="mid-l", below="step"),
+        View(stage="proof", below="waterfall"),
+    ):
+        assert "record" in draw(desk, SLUG, view, tuning.head(desk, SLUG).tune).facts["lacking"]
+    whole = draw(demo, SLUG, View(stage="voice", below="group-delay"), tuning.head(demo, SLUG).tune)
+    assert [one.label for one in whole.curves if one.pane == "lower"] == ["all channels"]

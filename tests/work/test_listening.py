@@ -10,7 +10,7 @@ from imbrix.core.stimuli import shaped_noise
 from imbrix.formats.wav import read_wav
 from imbrix.standins.practice import Practice
 from imbrix.standins.wren import SLUG
-from imbrix.work import forces, listening, rig, takes, tuning
+from imbrix.work import forces, level_log, listening, rig, takes, tuning
 from imbrix.work.desk import ConflictError, Desk, NotHereError
 from imbrix.work.listening import Listen
 from imbrix.work.picture import Picture
@@ -125,21 +125,21 @@ def test_a_log_has_a_row_for_every_second(demo: Desk) -> None:
     recorder = Recorder(demo)
     listening.start(recorder, SLUG, Listen(log=True))
     deadline = time.monotonic() + 30
-    while not listening.logs(demo) or len(rows(demo)) < 12:
+    while not level_log.logs(demo) or len(rows(demo)) < 12:
         assert time.monotonic() < deadline
         time.sleep(0.02)
     recorder.abort()
     recorder.wait()
     found = rows(demo)
-    assert found[0] == [*listening.ROW, "dB SPL"]
+    assert found[0] == [*level_log.ROW, "dB SPL"]
     assert [int(one[0]) for one in found[1:]] == list(range(1, len(found)))
     assert all(float(one[1]) == pytest.approx(94.0, abs=0.2) for one in found[3:])
     with pytest.raises(NotHereError, match="no log"):
-        listening.log_file(demo, "../imbrix.db")
+        level_log.log_file(demo, "../imbrix.db")
 
 
 def rows(desk: Desk) -> list[list[str]]:
-    with listening.log_file(desk, listening.logs(desk)[0]).open() as file:
+    with level_log.log_file(desk, level_log.logs(desk)[0]).open() as file:
         return [one for one in csv.reader(file) if one]
 
 
@@ -154,7 +154,7 @@ def test_what_cannot_be_listened_to_is_said(demo: Desk) -> None:
 
 
 def test_a_log_takes_the_same_memory_after_hours(demo: Desk) -> None:
-    log = listening._Log(demo, Listen())
+    log = level_log.LevelLog(demo, None)
     block = np.zeros(2048)
 
     def size() -> int:

@@ -5,7 +5,7 @@ from fastapi.responses import FileResponse, Response
 
 from imbrix.api.answers import download
 from imbrix.api.at import AtDesk, AtRecorder
-from imbrix.work import listening
+from imbrix.work import level_log, listening
 
 router = APIRouter(prefix="/api")
 
@@ -23,9 +23,9 @@ def get_input(slug: str, take_id: int, desk: AtDesk) -> Response:
 
 @router.get("/logs")
 def get_logs(desk: AtDesk) -> list[str]:
-    return listening.logs(desk)
+    return level_log.logs(desk)
 
 
 @router.get("/logs/{name}")
 def get_log(name: str, desk: AtDesk) -> FileResponse:
-    return FileResponse(listening.log_file(desk, name), filename=name, media_type="text/csv")
+    return FileResponse(level_log.log_file(desk, name), filename=name, media_type="text/csv")

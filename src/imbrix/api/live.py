@@ -71,7 +71,7 @@ async def live(socket: WebSocket, slug: str) -> None:
         pass
     finally:
         telling.cancel()
-        recorder.draft = None
+        recorder.drafts.pop(slug, None)
 
 
 async def _answer(socket: WebSocket, desk: Desk, recorder: Recorder, slug: str, text: str, shown: "_Shown") -> None:
@@ -92,7 +92,10 @@ async def _answer(socket: WebSocket, desk: Desk, recorder: Recorder, slug: str, 
 def _frame(desk: Desk, recorder: Recorder, slug: str, wanted: Wanted) -> bytes:
     now = head(desk, slug)
     tune = draft(desk, slug, now.tune, wanted.edits) if wanted.edits else now.tune
-    recorder.draft = tune if wanted.edits else None
+    if wanted.edits:
+        recorder.drafts[slug] = tune
+    else:
+        recorder.drafts.pop(slug, None)
     picture = draw(desk, slug, wanted.view, tune)
     return encode(
         picture,

@@ -27,6 +27,18 @@ def log_grid(lowest_hz: float = LOWEST_HZ, highest_hz: float = HIGHEST_HZ, per_o
     return grid
 
 
+def between(frequencies: FloatArray, values: np.ndarray, grid: FloatArray, beyond: float | None = None) -> np.ndarray:
+    """Values (n,), complex ones by their parts, at other frequencies (m,): linear over the logarithm of frequency.
+
+    Beyond the ends the end values stay, or `beyond` stands.
+    """
+    at, to = np.log(frequencies), np.log(grid)
+    if np.iscomplexobj(values):
+        parts = [np.interp(to, at, part, left=beyond, right=beyond) for part in (values.real, values.imag)]
+        return np.asarray(parts[0] + 1j * parts[1])
+    return np.interp(to, at, values, left=beyond, right=beyond)
+
+
 def span_mask(frequencies: FloatArray, low_hz: float, high_hz: float) -> np.ndarray:
     """Which points of `frequencies` (n,) lie within the closed span."""
     return (frequencies >= low_hz) & (frequencies <= high_hz)

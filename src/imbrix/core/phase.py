@@ -24,6 +24,14 @@ def unwrapped(response: ComplexArray) -> FloatArray:
     return phase
 
 
+def wrapped_degrees(response: ComplexArray) -> FloatArray:
+    """Phase (n,) in degrees from -180 to 180 for drawing: NaN about each jump, so that it is a gap and not a line."""
+    angle = np.degrees(np.angle(response))
+    jumps = np.flatnonzero(np.abs(np.diff(angle)) > 180)
+    angle[np.unique(np.clip([jumps - 1, jumps, jumps + 1, jumps + 2], 0, angle.size - 1))] = np.nan
+    return angle
+
+
 def group_delay(response: ComplexArray, frequencies: FloatArray) -> FloatArray:
     """Minus the slope of the phase over angular frequency (n,), in seconds."""
     phase = unwrapped(response)

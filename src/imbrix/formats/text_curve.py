@@ -106,9 +106,11 @@ def _in_order(rows: list[tuple[float, ...]]) -> TextCurve:
     return TextCurve(table[:, 0], table[:, 1], table[:, 2] if columns > 2 else None)
 
 
-def write_curve(frequencies: FloatArray, levels: FloatArray, degrees: FloatArray | None, title: str) -> str:
+def write_curve(
+    frequencies: FloatArray, levels: FloatArray, degrees: FloatArray | None, title: str, unit: str = "dB"
+) -> str:
     """A curve as text: a comment, then tab-separated rows; rows without a value are left out."""
-    lines = [f"# {title}", "# Hz\tdB" + ("" if degrees is None else "\tdegrees")]
+    lines = [f"# {title}", f"# Hz\t{unit}" + ("" if degrees is None else "\tdegrees")]
     for n, frequency in enumerate(frequencies):
         if not np.isfinite(levels[n]):
             continue

@@ -8,6 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from imbrix.core.layout import Value
+from imbrix.core.phase import wrapped_degrees
 from imbrix.core.reading import UnusableError
 from imbrix.core.signal import FloatArray, Looped, decibels, power_decibels
 from imbrix.core.smoothing import Fraction, smooth
@@ -91,7 +92,7 @@ def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: Live
         """What should be heard now: the draft under a person's hand, else what was kept."""
         if not choice.follow:
             return run.through
-        return measuring(recorder.draft or head(desk, slug).tune, layout, playing)
+        return measuring(recorder.drafts.get(slug) or head(desk, slug).tune, layout, playing)
 
     now = head(desk, slug).tune if choice.follow else read_back(desk, layout, head(desk, slug).tune)
     run = _Run(Transfer(settings, len(inputs) - 1), choice, measuring(now, layout, playing))
@@ -210,10 +211,7 @@ def picture(
         drawn.add("live-held", np.where(held > 0, most - decibels(heard), np.nan), "compare", label="highest")
     known = np.isfinite(shown.response)
     turned = smooth(np.where(known, shown.response / heard, 0), desk.grid, smoothing)
-    angle = np.degrees(np.angle(turned))
-    wraps = np.flatnonzero(np.abs(np.diff(angle)) > 180)
-    angle[np.unique(np.clip([wraps, wraps + 1], 0, angle.size - 1))] = np.nan  # a gap, not a line
-    drawn.add("live-phase", np.where(clear, angle, np.nan), "live", label="phase", pane="live-phase")
+    drawn.add("live-phase", np.where(clear, wrapped_degrees(turned), np.nan), "live", label="phase", pane="live-phase")
     drawn.add("live-coherence", agree, "live", label="coherence", pane="live-coherence")
     seconds, taps = impulse
     share = 100 * taps / max(float(np.abs(taps).max()), 1e-30)

@@ -11,7 +11,7 @@ from imbrix.core.smoothing import Fraction, smooth_db
 from imbrix.core.tune import Tune
 from imbrix.work.desk import Desk
 from imbrix.work.forces import forces
-from imbrix.work.picture import Picture
+from imbrix.work.picture import MAP_EVERY, Picture
 from imbrix.work.takes import Take, bare, takes
 
 FLOOR_DB = -24.0
@@ -88,9 +88,15 @@ def _draw(
     degrees = np.array(angles)
     all_known = known.all(axis=0)
     apart = np.where(all_known, over_axis(_as_ratio(levels), degrees), FLOOR_DB)
-    even, map_levels = fan(apart[:, ::4], degrees)
+    even, map_levels = fan(apart[:, ::MAP_EVERY], degrees)
     picture.add("map", np.clip(map_levels, FLOOR_DB, 6.0).ravel(), "map", pane="map", x=even)
-    picture.facts["map"] = {"rows": int(even.size), "columns": int(desk.grid[::4].size), "unit": "°", "floor": FLOOR_DB}
+    picture.facts["map"] = {
+        "rows": int(even.size),
+        "columns": int(desk.grid[::MAP_EVERY].size),
+        "every": MAP_EVERY,
+        "unit": "°",
+        "floor": FLOOR_DB,
+    }
 
 
 def _as_ratio(levels: FloatArray) -> ComplexArray:

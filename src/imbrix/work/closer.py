@@ -8,7 +8,7 @@ import numpy as np
 from imbrix.core.cycles import within_cycles
 from imbrix.core.decay import decay_times, spectrogram, waterfall
 from imbrix.core.measures import usable_band, without_filters
-from imbrix.core.phase import excess_phase, group_delay, minimum_phase, unwrapped, without_arrival
+from imbrix.core.phase import excess_phase, group_delay, minimum_phase, unwrapped, without_arrival, wrapped_degrees
 from imbrix.core.reflections import envelope_db, first_reflection, lowest_hz
 from imbrix.core.response import Gate, response, time_shift
 from imbrix.core.signal import ComplexArray, Impulse
@@ -17,7 +17,7 @@ from imbrix.core.weighting import bands, nominal
 from imbrix.work import angles, distorted
 from imbrix.work.desk import Desk
 from imbrix.work.lens import Lens
-from imbrix.work.picture import Picture
+from imbrix.work.picture import MAP_EVERY, Picture
 from imbrix.work.prediction import Scene
 from imbrix.work.takes import Take, bare, filters, mended_impulse, reading
 
@@ -89,9 +89,12 @@ def add(
 
     `beside` is drawn faintly with it, `other` an older take whose distortion is laid beside.
     """
-    if not below or subject is None:
+    if not below:
         return
     picture.facts["explains"] = EXPLAINS[below]
+    if subject is None:
+        picture.facts["lacking"] = "there is no take to look at yet: record one first"
+        return
     one = subject.take
     if below in ("difference", "angles"):
         return  # drawn with the takes that are shown, or by angle
@@ -173,10 +176,7 @@ def _phase(
         values = np.where(known, smooth(np.where(known, values, 0), grid, smoothing), np.nan)
     named = {"pane": "lower", "label": subject.label, "channel": subject.channel}
     if below == "phase":
-        angle = np.degrees(np.angle(values))
-        wraps = np.flatnonzero(np.abs(np.diff(angle)) > 180)
-        angle[np.unique(np.clip([wraps, wraps + 1], 0, angle.size - 1))] = np.nan  # a gap, not a line
-        picture.add(f"phase-{subject.key}", angle, role, **named)
+        picture.add(f"phase-{subject.key}", wrapped_degrees(values), role, **named)
     elif below == "unwrapped":
         picture.add(f"phase-{subject.key}", np.degrees(unwrapped(values)), role, **named)
     elif below == "group-delay":
@@ -247,7 +247,7 @@ def _map(desk: Desk, picture: Picture, one: Take, below: str, lens: Lens) -> Non
     """
     known = desk.maps.setdefault(one.id, {})
     whole = mended_impulse(desk, one)
-    grid = desk.grid[::4]
+    grid = desk.grid[::MAP_EVERY]
     falls = below == "waterfall"
     usual = (1000.0, 500.0, 20.0) if lens.room else (400.0, 300.0, 10.0)
     seconds = (lens.decay_ms or (usual[0] if falls else usual[0] / 5)) / 1e3
@@ -267,6 +267,7 @@ def _map(desk: Desk, picture: Picture, one: Take, below: str, lens: Lens) -> Non
     picture.facts["map"] = {
         "rows": int(found.seconds.size),
         "columns": int(grid.size),
+        "every": MAP_EVERY,
         "unit": "ms",
         "floor": -40.0,
         "window_ms": window * 1e3,

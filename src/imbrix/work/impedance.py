@@ -1,26 +1,26 @@
 """Impedance: the jig calibrated and used, curves kept as takes, and the parameters that they show."""
 
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, field
+from contextlib import suppress
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 from pydantic import Field
 
+from imbrix.core.grid import between
 from imbrix.core.impedance import (
     Apart,
     Circuit,
     Found,
     Loading,
     Mechanics,
-    Sure,
     apart,
     by_added_mass,
     by_known_box,
     find_circuit,
     least,
     ohm_grid,
-    parameters,
 )
 from imbrix.core.jig import (
     looks_like,
@@ -32,12 +32,12 @@ from imbrix.core.reading import UnusableError
 from imbrix.core.schedule import Schedule
 from imbrix.core.signal import ComplexArray, FloatArray
 from imbrix.core.stepped import Steps
-from imbrix.formats.text_curve import BadFileError, TextCurve
+from imbrix.formats.text_curve import BadFileError, TextCurve, write_curve
 from imbrix.work import documents, readiness, rig
 from imbrix.work.desk import ConflictError, Desk, NotHereError
-from imbrix.work.jigging import coefficients, measure, on_ohm_grid, ratios_of, ready
+from imbrix.work.jigging import coefficients, measure, ratios_of, ready
 from imbrix.work.player import Recorder
-from imbrix.work.takes import CircuitFound, Details, Take, arrays, keep, take, takes
+from imbrix.work.takes import Details, Take, arrays, keep, schedule_parts, take, takes
 from imbrix.work.tuning import head
 
 
@@ -66,7 +66,7 @@ class Curves:
     frequencies: FloatArray
     repeats: ComplexArray
     found: dict[float | None, Found | str] = field(default_factory=dict)
-    sure: dict[float | None, dict[str, Sure]] = field(default_factory=dict)
+    each: dict[float | None, list[Circuit]] = field(default_factory=dict)
 
     @property
     def mean(self) -> ComplexArray:
@@ -74,9 +74,7 @@ class Curves:
 
     def on(self, grid: FloatArray) -> ComplexArray:
         """The mean curve on a grid (m,), NaN beyond its ends."""
-        at, mean = np.log(self.frequencies), self.mean
-        real, imag = (np.interp(np.log(grid), at, part, left=np.nan, right=np.nan) for part in (mean.real, mean.imag))
-        return real + 1j * imag
+        return between(self.frequencies, self.mean, grid, beyond=np.nan)
 
 
 def about(desk: Desk, slug: str) -> dict[str, About]:
@@ -105,29 +103,16 @@ def start(recorder: Recorder, slug: str, channel: str, loaded: LoadingIn, note: 
         recorded, parts = measure(recorder)
         recorder.computing()
         frequencies, ratios = ratios_of(recorded, parts)
-        seen = looks_like(on_ohm_grid(frequencies, ratios.mean(axis=0)), chosen.jig.sense_ohm, ohm_grid())
+        seen = looks_like(ratios.mean(axis=0), chosen.jig.sense_ohm, frequencies)
         if seen > 300:
             raise UnusableError(f"the clips hold nothing: put them on {driver.name}", "jig")
         if seen < 0.3:
             raise UnusableError("the clips touch each other: there is a short", "jig")
-        swept = isinstance(parts, Schedule)
         made = chosen.jig_done.made if chosen.jig_done and not readiness.jig_stale(desk) else None
         known = coefficients(desk, made, chosen.jig.sense_ohm, frequencies)
         shows = Curves(frequencies, np.array([ohms(ratio, known) for ratio in ratios]))
         details = Details(
-            **(
-                {
-                    "low_hz": parts.sweep.low_hz,
-                    "high_hz": parts.sweep.high_hz,
-                    "length": parts.sweep.length,
-                    "tail_s": parts.sweep.tail_s,
-                    "repeats": parts.repeats,
-                    "quiet_s": parts.quiet_s,
-                }
-                if isinstance(parts, Schedule)
-                else {"steps": parts}
-            ),
-            level_db=chosen.jig.level_db,
+            **(schedule_parts(parts) if isinstance(parts, Schedule) else {"steps": parts, "level_db": parts.level_db}),
             device=chosen.device,
             jig=made,
             sense_ohm=chosen.jig.sense_ohm,
@@ -140,7 +125,7 @@ def start(recorder: Recorder, slug: str, channel: str, loaded: LoadingIn, note: 
             slug,
             channels=(channel,),
             purpose="impedance",
-            method="sweep" if swept else "stepped",
+            method="sweep" if isinstance(parts, Schedule) else "stepped",
             timed=False,
             through=head(desk, slug).tune,
             rate=desk.interface.rate,
@@ -213,20 +198,15 @@ def _shown(shows: Curves) -> dict[str, Any]:
     """What a take's details tell of its curve, so that a list of takes need not read it."""
     at = least(shows.frequencies, shows.mean)
     found = None
-    try:
-        best = _found(shows.frequencies, shows.mean, None)
-        found = CircuitFound(**asdict(best.circuit), misfit=best.misfit)
-    except ValueError:
-        pass  # no resonance: a resistor, or half a curve; it is told where parameters are asked for
-    return {"circuit": found, "least": (at.ohms, at.hertz) if at else None}
+    with suppress(ValueError):  # no resonance: a resistor, or half a curve; told where parameters are asked for
+        found = _found(shows.frequencies, shows.mean, None)
+    return {"found": found, "least": (at.ohms, at.hertz) if at else None}
 
 
 def circuit(desk: Desk, one: Take, re_ohm: float | None) -> Found | str:
     """The circuit behind a take, or why there is none."""
-    told = one.details.circuit
-    if told is not None and re_ohm is None:
-        values = told.model_dump()
-        return Found(Circuit(**{name: values[name] for name in values if name != "misfit"}), told.misfit)
+    if one.details.found is not None and re_ohm is None:
+        return one.details.found
     shows = curves(desk, one)
     if re_ohm not in shows.found:
         try:
@@ -242,13 +222,12 @@ def _found(frequencies: FloatArray, values: ComplexArray, re_ohm: float | None) 
     return find_circuit(frequencies[thin], values[thin], re_ohm)
 
 
-def sure(desk: Desk, one: Take, re_ohm: float | None) -> dict[str, Sure]:
-    """Each parameter with its confidence from the repeats of a take. Raises ValueError as `find_circuit` does."""
+def each(desk: Desk, one: Take, re_ohm: float | None) -> list[Circuit]:
+    """The circuit behind each repeat of a take. Raises ValueError as `find_circuit` does."""
     shows = curves(desk, one)
-    if re_ohm not in shows.sure:
-        found = [_found(shows.frequencies, repeat, re_ohm).circuit for repeat in shows.repeats]
-        shows.sure[re_ohm] = parameters(found)
-    return shows.sure[re_ohm]
+    if re_ohm not in shows.each:
+        shows.each[re_ohm] = [_found(shows.frequencies, repeat, re_ohm).circuit for repeat in shows.repeats]
+    return shows.each[re_ohm]
 
 
 @dataclass(frozen=True)
@@ -269,20 +248,18 @@ def here(desk: Desk, slug: str, known: list[Take] | None = None) -> dict[str, He
     return {name: Here(free.get(name), loaded.get(name)) for name in {**free, **loaded}}
 
 
-def mechanics(desk: Desk, found: Here, what: About) -> Mechanics | str:
-    """Moving mass and the rest, or what is missing for them."""
+def mechanics(desk: Desk, found: Here, what: About) -> list[Mechanics] | str:
+    """Moving mass and the rest, from each pair of repeats of both takes; or what is missing for them."""
     if found.free is None or found.loaded is None:
         return "a second take with a mass on the cone or in a known box shows moving mass and Vas"
     if what.area_cm2 is None:
         return "the area of the cone is missing"
-    free, loaded = circuit(desk, found.free, what.re_ohm), circuit(desk, found.loaded, what.re_ohm)
-    if isinstance(free, str) or isinstance(loaded, str):
-        return free if isinstance(free, str) else str(loaded)
     amount, area = found.loaded.details.amount / 1000, what.area_cm2 / 1e4
     by: Callable[[Circuit, Circuit, float, float], Mechanics]
     by = by_added_mass if found.loaded.details.loading == "mass" else by_known_box
     try:
-        return by(free.circuit, loaded.circuit, amount, area)
+        pairs = zip(each(desk, found.free, what.re_ohm), each(desk, found.loaded, what.re_ohm), strict=False)
+        return [by(free, loaded, amount, area) for free, loaded in pairs]
     except ValueError as error:
         return str(error)
 
@@ -323,7 +300,5 @@ def as_text(desk: Desk, slug: str, take_id: int) -> str:
         raise NotHereError(f"take {take_id} is no impedance")
     shows = curves(desk, one)
     name = desk.layout(slug).driver(one.channels[0]).name
-    rows = [f"# {name}, impedance, take {take_id}", "# Hz\tohm\tdegrees"]
-    for hertz, value in zip(shows.frequencies, shows.mean, strict=True):
-        rows.append(f"{hertz:.6g}\t{abs(value):.6g}\t{np.degrees(np.angle(value)):.4f}")
-    return "\n".join(rows) + "\n"
+    title = f"{name}, impedance, take {take_id}"
+    return write_curve(shows.frequencies, np.abs(shows.mean), np.degrees(np.angle(shows.mean)), title, "ohm")

@@ -5,6 +5,7 @@ from typing import Any
 
 import numpy as np
 
+from imbrix.core.grid import between
 from imbrix.core.impedance import ohm_grid
 from imbrix.core.jig import (
     Calibration,
@@ -25,14 +26,22 @@ from imbrix.core.sweep import SweepSettings
 from imbrix.work import documents, rig
 from imbrix.work.desk import ConflictError, Desk
 from imbrix.work.player import Recorder, silenced
+from imbrix.work.rig import jig_conditions as conditions
 
 STANDARDS: tuple[Standard, ...] = ("open", "short", "resistor")
 
 
 def steps_done(desk: Desk) -> list[str]:
     """Which steps of a calibration under way are there."""
+    return [one for one in STANDARDS if one in _under_way(desk)]
+
+
+def _under_way(desk: Desk) -> dict[str, Any]:
+    """The steps of a calibration that was begun under the conditions that hold now, and these."""
+    chosen = rig.rig(desk)
+    now = {**conditions(chosen), "known_ohm": chosen.jig.known_ohm}
     found = documents.read(desk, "jig") or {}
-    return [one for one in STANDARDS if one in found]
+    return found if found.get("conditions") == now else {"conditions": now}
 
 
 def measure(recorder: Recorder) -> tuple[FloatArray, Schedule | Steps]:
@@ -70,11 +79,11 @@ def start_standard(recorder: Recorder, which: Standard) -> None:
         jig = rig.rig(desk).jig
         frequencies, ratios = ratios_of(*measure(recorder))
         recorder.computing()
-        mean = on_ohm_grid(frequencies, ratios.mean(axis=0))
+        mean = between(frequencies, ratios.mean(axis=0), ohm_grid())
         wrong = plausible(which, looks_like(mean, jig.sense_ohm, ohm_grid()), jig.known_ohm)
         if wrong:
             raise UnusableError(wrong, "jig")
-        kept = documents.read(desk, "jig") or {}
+        kept = _under_way(desk)
         kept[which] = [mean.real.tolist(), mean.imag.tolist()]
         documents.write(desk, "jig", kept)
         if all(one in kept for one in STANDARDS):
@@ -84,13 +93,6 @@ def start_standard(recorder: Recorder, which: Standard) -> None:
     recorder.start("jig", job)
 
 
-def on_ohm_grid(frequencies: FloatArray, values: ComplexArray) -> ComplexArray:
-    if frequencies.size == ohm_grid().size:
-        return values
-    at = np.log(frequencies)
-    return np.interp(np.log(ohm_grid()), at, values.real) + 1j * np.interp(np.log(ohm_grid()), at, values.imag)
-
-
 def _calibrated(desk: Desk, kept: dict[str, Any]) -> None:
     chosen = rig.rig(desk)
     opened, shorted, loaded = (np.array(kept[one][0]) + 1j * np.array(kept[one][1]) for one in STANDARDS)
@@ -98,14 +100,7 @@ def _calibrated(desk: Desk, kept: dict[str, Any]) -> None:
     when = rig.now()
     parts = {name: [values.real.tolist(), values.imag.tolist()] for name, values in asdict(made).items()}
     documents.write(desk, f"jig:{when}", parts)
-    done = rig.JigDone(
-        made=when,
-        device=chosen.device,
-        rate=chosen.rate,
-        driver_input=chosen.jig.driver_input,
-        resistor_input=chosen.jig.resistor_input,
-        sense_ohm=chosen.jig.sense_ohm,
-    )
+    done = rig.JigDone(made=when, **conditions(chosen))
     rig.keep(desk, chosen.model_copy(update={"jig_done": done}))
     documents.remove(desk, "jig")
 
@@ -117,6 +112,7 @@ def forget(desk: Desk) -> None:
 
 
 def ready(desk: Desk) -> None:
+    """Refuse to begin where the device has no jig on it. Raises ConflictError."""
     chosen = rig.rig(desk)
     if chosen.device == rig.FILE:
         raise ConflictError("the jig needs a sound card; with files, bring an impedance curve as text")
@@ -127,12 +123,9 @@ def ready(desk: Desk) -> None:
 
 
 def coefficients(desk: Desk, made: str | None, sense_ohm: float, frequencies: FloatArray) -> Calibration:
+    """The coefficients (n,) of the calibration of a time, or those of an ideal jig where there is none."""
     kept = documents.read(desk, f"jig:{made}") if made else None
     if kept is None:
         return nominal(sense_ohm, frequencies.size)
-    parts = {}
-    for name, (real, imag) in kept.items():
-        at = np.log(ohm_grid())
-        whole = [np.interp(np.log(frequencies), at, np.array(part)) for part in (real, imag)]
-        parts[name] = whole[0] + 1j * whole[1]
-    return Calibration(**parts)
+    known = {name: np.array(real) + 1j * np.array(imag) for name, (real, imag) in kept.items()}
+    return Calibration(**{name: between(ohm_grid(), values, frequencies) for name, values in known.items()})

@@ -1,10 +1,7 @@
 """Any input as it is: heard live as waveform and spectrum, levels logged for hours, stretches recorded and read."""
 
-import csv
 from dataclasses import asdict, dataclass, field
-from datetime import datetime
 from functools import partial
-from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
@@ -21,6 +18,7 @@ from imbrix.core.weighting import nominal
 from imbrix.formats.wav import write_wav
 from imbrix.work import corrections, rig
 from imbrix.work.desk import ConflictError, Desk, NotHereError
+from imbrix.work.level_log import SINE_DB, LevelLog, scale_db, told
 from imbrix.work.picture import Picture
 from imbrix.work.player import LiveCurve, Recorder, Stopped
 from imbrix.work.takes import Details, Take, arrays, keep, take
@@ -32,9 +30,6 @@ MOST_RECORDED_S = 300
 SHOWN_S = 0.25
 """How much of the waveform is shown live."""
 COLUMNS = 1000
-SINE_DB = 10 * np.log10(2)
-"""A sine of full scale is 0 dBFS: its mean square is half."""
-ROW = ("time", "LAeq", "LCeq", "LZeq", "LAFmax", "LAFmin", "LASmax", "LASmin", "LCFmax", "LZFmax")
 
 
 class Listen(Value):
@@ -65,12 +60,6 @@ class _Run:
     held: FloatArray | None = None
 
 
-def scale_db(desk: Desk, number: int) -> float | None:
-    """What turns the rms of an input over full scale, in dB, into dB SPL; None where no microphone is on it."""
-    chosen = rig.rig(desk)
-    return rig.full_scale(desk) if number == chosen.microphone_input else None
-
-
 def start(recorder: Recorder, slug: str, choice: Listen) -> None:
     """Begin to listen to one input. Raises ConflictError, ValueError."""
     desk = recorder.desk
@@ -87,7 +76,7 @@ def start(recorder: Recorder, slug: str, choice: Listen) -> None:
     period = np.zeros(2**12)
     if choice.sound == "pink":
         period = shaped_noise(2**17, rate, choice.level_db)[:, 0]
-    log = _Log(desk, choice) if choice.log else None
+    log = LevelLog(desk, scale_db(desk, choice.input)) if choice.log else None
 
     def on_block(block: FloatArray) -> bool:
         heard = block[:, 0]
@@ -154,7 +143,7 @@ def _show(recorder: Recorder, desk: Desk, run: _Run) -> None:
         for meter in run.meters.values():
             meter.restart()
     scale = scale_db(desk, run.choice.input)
-    shown = {kind: _decibels(asdict(meter.levels()), scale) for kind, meter in run.meters.items()}
+    shown = {kind: told(asdict(meter.levels()), scale) for kind, meter in run.meters.items()}
     recorder.say(
         result={"levels": shown, "unit": "dBFS" if scale is None else "dB SPL"},
         averages=run.spectrum.count,
@@ -203,12 +192,6 @@ def _wave(drawn: Picture, samples: FloatArray, rate: int, start_s: float) -> Non
     x = start_s + at / rate
     drawn.add("wave-least", least, "live", pane="wave", x=x)
     drawn.add("wave-most", most, "live", pane="wave", x=x)
-
-
-def _decibels(values: dict[str, float], scale: float | None) -> dict[str, float]:
-    """Mean squares as dB SPL or dBFS."""
-    adds = SINE_DB if scale is None else scale
-    return {name: round(float(power_decibels(np.array(value))) + adds, 2) for name, value in values.items()}
 
 
 def draw(
@@ -275,7 +258,7 @@ def _figures(desk: Desk, one: Take, samples: FloatArray, rate: int) -> dict[str,
             "rms_dbfs": float(decibels(np.array(found.rms))) + SINE_DB,
             "crest_db": float(decibels(np.array(found.crest))),
         },
-        "levels": {kind: _decibels(asdict(meter.levels()), scale) for kind, meter in meters.items()},
+        "levels": {kind: told(asdict(meter.levels()), scale) for kind, meter in meters.items()},
         "unit": "dBFS" if scale is None else "dB SPL",
         "octaves": octaves,
         "thirds": thirds,
@@ -312,54 +295,3 @@ def as_wav(desk: Desk, slug: str, take_id: int) -> bytes:
     if one.purpose != "raw":
         raise NotHereError(f"take {take_id} is no recording of an input")
     return write_wav(*_samples(desk, one), "FLOAT")
-
-
-class _Log:
-    """A row of levels each second, on disk when the second is over; memory does not grow."""
-
-    def __init__(self, desk: Desk, choice: Listen) -> None:
-        self._rate = desk.interface.rate
-        self._scale = scale_db(desk, choice.input)
-        self._meters = {kind: LevelMeter(self._rate, kind) for kind in WEIGHTINGS}
-        self._left = self._rate
-        self._began = datetime.now()
-        self._second = 0
-        folder = desk.folder / "logs"
-        folder.mkdir(exist_ok=True)
-        self.path = folder / f"level-{self._began:%Y-%m-%d-%H%M%S}.csv"
-        self._file = self.path.open("x", newline="")
-        self._writer = csv.writer(self._file)
-        self._writer.writerow([*ROW, "dBFS" if self._scale is None else "dB SPL"])
-
-    def feed(self, block: FloatArray) -> None:
-        while block.size:
-            part, block = block[: self._left], block[self._left :]
-            for meter in self._meters.values():
-                meter.feed(part)
-            self._left -= part.size
-            if not self._left:
-                self._left = self._rate
-                self._row()
-
-    def _row(self) -> None:
-        self._second += 1
-        a, c, z = (_decibels(asdict(self._meters[kind].restart()), self._scale) for kind in WEIGHTINGS)
-        values = [a["equivalent"], c["equivalent"], z["equivalent"], a["fast_most"], a["fast_least"]]
-        values += [a["slow_most"], a["slow_least"], c["fast_most"], z["fast_most"]]
-        self._writer.writerow([self._second, *(f"{one:.2f}" for one in values)])
-        self._file.flush()
-
-    def close(self) -> None:
-        self._file.close()
-
-
-def logs(desk: Desk) -> list[str]:
-    """The names of the logs there are, newest first."""
-    return sorted((one.name for one in (desk.folder / "logs").glob("level-*.csv")), reverse=True)
-
-
-def log_file(desk: Desk, name: str) -> Path:
-    """One log by its name. Raises NotHereError."""
-    if name not in logs(desk):
-        raise NotHereError(f"there is no log {name!r}")
-    return desk.folder / "logs" / name

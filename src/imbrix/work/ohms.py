@@ -1,11 +1,12 @@
 """Impedance as a stage shows it: curves, parameters as rows, corners, what the amplifier allows; and findings."""
 
+from dataclasses import fields
 from typing import Any
 
 import numpy as np
 
 from imbrix.core.findings import Finding
-from imbrix.core.impedance import Sure, impedance
+from imbrix.core.impedance import Mechanics, Sure, impedance, parameters, sureness
 from imbrix.core.layout import Driver, Layout
 from imbrix.core.signal import ComplexArray, FloatArray
 from imbrix.core.tune import Tune
@@ -15,7 +16,9 @@ from imbrix.work.impedance import About, Here
 from imbrix.work.picture import Picture
 from imbrix.work.takes import Take, take, takes
 
-ROWS: tuple[tuple[str, str, str, float, int], ...] = (
+Row = tuple[str, str, str, float, int]
+"""Parameter, its name, its unit, the factor to it, and the decimals worth reading."""
+ROWS: tuple[Row, ...] = (
     ("fs", "Fs, resonance", "Hz", 1.0, 1),
     ("re", "Re", "ohm", 1.0, 2),
     ("zmax", "Z at the resonance", "ohm", 1.0, 1),
@@ -25,7 +28,14 @@ ROWS: tuple[tuple[str, str, str, float, int], ...] = (
     ("inductance", "L at 1 kHz", "mH", 1e3, 3),
     ("exponent", "Exponent of the coil", "", 1.0, 2),
 )
-"""Parameter, its name, its unit, the factor to it, and the decimals worth reading."""
+MOVING: tuple[Row, ...] = (
+    ("mms", "Mms", "g", 1e3, 2),
+    ("cms", "Cms", "mm/N", 1e3, 3),
+    ("bl", "Bl", "T m", 1.0, 2),
+    ("vas", "Vas", "l", 1e3, 2),
+    ("db_per_watt", "Sensitivity, 1 W at 1 m", "dB", 1.0, 1),
+    ("db_at_2_83_v", "Sensitivity, 2.83 V at 1 m", "dB", 1.0, 1),
+)
 LOADED = {"mass": "with {:g} g", "box": "in {:g} l"}
 POOR_FIT = 0.05
 
@@ -94,7 +104,7 @@ def _figures(desk: Desk, slug: str, picture: Picture, driver: Driver, known: dic
     else:
         model = np.abs(impedance(best.circuit, desk.grid))
         picture.add("circuit", model, "own-target", label="circuit", channel=driver.id)
-        facts["rows"] = rows(measured.sure(desk, free, what.re_ohm))
+        facts["rows"] = rows(parameters(measured.each(desk, free, what.re_ohm)), ROWS)
         facts["misfit"] = best.misfit
         if best.misfit > POOR_FIT:
             facts["says"] = (
@@ -106,14 +116,7 @@ def _figures(desk: Desk, slug: str, picture: Picture, driver: Driver, known: dic
             facts["mechanics_says"] = moves
         else:
             facts["mechanics_says"] = measured.leak(desk, known[driver.id], what)
-            facts["mechanics"] = [
-                {"name": "Mms", "value": moves.mms * 1e3, "unit": "g", "digits": 2},
-                {"name": "Cms", "value": moves.cms * 1e3, "unit": "mm/N", "digits": 3},
-                {"name": "Bl", "value": moves.bl, "unit": "T m", "digits": 2},
-                {"name": "Vas", "value": moves.vas * 1e3, "unit": "l", "digits": 2},
-                {"name": "Sensitivity, 1 W at 1 m", "value": moves.db_per_watt, "unit": "dB", "digits": 1},
-                {"name": "Sensitivity, 2.83 V at 1 m", "value": moves.db_at_2_83_v, "unit": "dB", "digits": 1},
-            ]
+            facts["mechanics"] = rows(spreads(moves), MOVING)
     other = measured.pair(desk, slug, driver, known)
     partner = desk.layout(slug).partner(driver)
     if other is not None and partner is not None:
@@ -121,7 +124,12 @@ def _figures(desk: Desk, slug: str, picture: Picture, driver: Driver, known: dic
     picture.facts["impedance"] = facts
 
 
-def rows(found: dict[str, Sure]) -> list[dict[str, Any]]:
+def spreads(moves: list[Mechanics]) -> dict[str, Sure]:
+    """Each figure of what moves with its confidence from the repeats."""
+    return {one.name: sureness(np.array([getattr(move, one.name) for move in moves])) for one in fields(Mechanics)}
+
+
+def rows(found: dict[str, Sure], wanted: tuple[Row, ...]) -> list[dict[str, Any]]:
     """Parameters to be read: half the 95 % interval is None where there was one repeat only."""
     return [
         {
@@ -132,7 +140,7 @@ def rows(found: dict[str, Sure]) -> list[dict[str, Any]]:
             "half": found[key].half * factor if np.isfinite(found[key].half) else None,
             "digits": digits,
         }
-        for key, name, unit, factor, digits in ROWS
+        for key, name, unit, factor, digits in wanted
     ]
 
 

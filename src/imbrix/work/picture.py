@@ -7,6 +7,9 @@ from imbrix.core.signal import FloatArray
 
 Pane = Literal["main", "lower", "scan", "time", "map", "live-phase", "live-coherence", "live-impulse", "wave"]
 
+MAP_EVERY = 4
+"""A map has a column for every so many points of the grid: no screen shows more."""
+
 
 @dataclass(frozen=True)
 class Curve:

@@ -91,8 +91,8 @@ class Recorder:
         self.live: LiveCurve | None = None
         self.asked: set[str] = set()
         """What a person asked of the live analyser while it runs."""
-        self.draft: Tune | None = None
-        """The tune under a person's hand, not kept yet: what the live analyser sends when it follows."""
+        self.drafts: dict[str, Tune] = {}
+        """By project the tune under a person's hand, not kept yet: what the live analyser sends when it follows."""
         self.stopping = threading.Event()
         self.arrived = threading.Event()
         self.brought: FloatArray | None = None

@@ -33,18 +33,12 @@ def stale(desk: Desk) -> dict[str, str]:
 def jig_stale(desk: Desk) -> str:
     """Why the jig's calibration no longer holds; empty where it does, or where there is none."""
     chosen = rig.rig(desk)
-    done, jig = chosen.jig_done, chosen.jig
-    if done is None:
+    done, now_set = chosen.jig_done, rig.jig_conditions(chosen)
+    if done is None or done.model_dump(exclude={"made"}) == now_set:
         return ""
     if (done.device, done.rate) != (chosen.device, chosen.rate):
         return "another device or sample rate was chosen since"
-    if (done.driver_input, done.resistor_input, done.sense_ohm) != (
-        jig.driver_input,
-        jig.resistor_input,
-        jig.sense_ohm,
-    ):
-        return "other inputs or another resistor were chosen since"
-    return ""
+    return "other inputs or another resistor were chosen since"
 
 
 def _gain_changed_since(desk: Desk, made: str) -> bool:

@@ -24,7 +24,7 @@ from imbrix.work.forces import forces
 from imbrix.work.growing import running
 from imbrix.work.link import read_back, registers, write_all
 from imbrix.work.player import LiveCurve, Recorder, Stopped, measuring_through
-from imbrix.work.takes import Details, Purpose, Take, keep, mended, takes
+from imbrix.work.takes import Details, Purpose, Take, keep, mended, schedule_parts, takes
 from imbrix.work.takes import bare as bare_of
 from imbrix.work.tuning import head
 
@@ -157,14 +157,7 @@ def keep_sweep(
     by_marker = repeats.timing is not None
     raw = read_impulse(repeats.mean, timed=looped or by_marker)
     details = Details(
-        low_hz=schedule.sweep.low_hz,
-        high_hz=schedule.sweep.high_hz,
-        length=schedule.sweep.length,
-        level_db=schedule.sweep.level_db,
-        tail_s=schedule.sweep.tail_s,
-        repeats=schedule.repeats,
-        quiet_s=schedule.quiet_s,
-        marker=(schedule.marker.low_hz, schedule.marker.high_hz, schedule.marker.length) if schedule.marker else None,
+        **schedule_parts(schedule),
         clock="loopback" if looped else f"marker:{chosen.anchor}@{chosen.position}" if by_marker else "",
         angle=angle,
         **conditions(desk),

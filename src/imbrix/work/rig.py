@@ -222,6 +222,18 @@ def change(desk: Desk, values: dict[str, Any]) -> Rig:
     return keep(desk, after)
 
 
+def jig_conditions(chosen: Rig) -> dict[str, Any]:
+    """What a calibration of the jig holds for."""
+    jig = chosen.jig
+    return {
+        "device": chosen.device,
+        "rate": chosen.rate,
+        "driver_input": jig.driver_input,
+        "resistor_input": jig.resistor_input,
+        "sense_ohm": jig.sense_ohm,
+    }
+
+
 def standard_names(device_id: str, inputs: int) -> tuple[str, ...]:
     """What the inputs of a device are called until a person names them."""
     known = ("Microphone", "Loopback", "Left of it", "Right of it", "Jig, driver", "Jig, resistor")

@@ -5,6 +5,7 @@ from typing import Any
 import numpy as np
 
 from imbrix.core.edits import relative_delay, relative_polarity
+from imbrix.core.phase import wrapped_degrees
 from imbrix.core.response import speed_of_sound
 from imbrix.core.seam import SeamProblem, loss, sensible_delays
 from imbrix.core.signal import decibels, power_decibels
@@ -46,6 +47,8 @@ def draw(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Pic
     if view.below == "angles":
         angles.of_seam(desk, slug, picture, seam, tune, view.smoothing)
     if sides is None:
+        if view.below != "angles":
+            closer.add(desk, picture, None, None, view.below, view.smoothing, view.gate_ms, view.lens)
         return
     lower, upper = sides
     grid = desk.grid
@@ -61,9 +64,7 @@ def draw(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: Pic
     if view.below and view.below != "angles":
         subject = closer.of_proof(desk, measured) if measured else closer.Subject(lower + upper, "predicted sum")
         closer.add(desk, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
-    angle = np.degrees(np.angle(smooth(upper * np.conjugate(lower), grid, view.smoothing or 24)))
-    wraps = np.flatnonzero(np.abs(np.diff(angle)) > 180)
-    angle[np.unique(np.clip([wraps - 1, wraps, wraps + 1, wraps + 2], 0, angle.size - 1))] = np.nan  # a gap, not a line
+    angle = wrapped_degrees(smooth(upper * np.conjugate(lower), grid, view.smoothing or 24))
     apart = np.abs(power_decibels(first) - power_decibels(second))
     weak = np.maximum(first, second) < np.maximum(first, second).max() * 1e-4
     picture.add("phase", np.where((apart < 25) & ~weak, angle, np.nan), "phase", pane="lower")

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from imbrix.core.evidence import Agreement, Evidence
-from imbrix.core.impedance import Loading
+from imbrix.core.impedance import Found, Loading
 from imbrix.core.layout import Value
 from imbrix.core.marker import Marker
 from imbrix.core.measures import usable_band, without_filters
@@ -52,18 +52,6 @@ TAKE_COLUMNS = (
 """All of a take but its arrays and the tune it went through, which are read when asked for."""
 
 
-class CircuitFound(Value):
-    """The circuit that an impedance take shows when its Re is extrapolated, and what it leaves unexplained."""
-
-    re: float
-    fs: float
-    qms: float
-    res: float
-    coil: float
-    exponent: float
-    misfit: float
-
-
 class Details(Value):
     """What is known of how a take was made. The defaults are those of takes that came without it."""
 
@@ -93,7 +81,7 @@ class Details(Value):
     steps: Steps | None = None
     loading: Loading = "as it is"
     amount: float = 0.0
-    circuit: CircuitFound | None = None
+    found: Found | None = None
     least: tuple[float, float] | None = None
     live: dict[str, Any] | None = None
     input: int | None = None
@@ -105,6 +93,21 @@ class Details(Value):
         sweep = SweepSettings(self.low_hz, self.high_hz, self.length, self.level_db, self.tail_s, rate)
         marker = Marker(*self.marker, rate, self.level_db) if self.marker else None
         return Schedule(sweep, self.repeats, self.quiet_s, marker)
+
+
+def schedule_parts(schedule: Schedule) -> dict[str, Any]:
+    """What details keep of a schedule; `Details.schedule` is the way back."""
+    sweep, marker = schedule.sweep, schedule.marker
+    return {
+        "low_hz": sweep.low_hz,
+        "high_hz": sweep.high_hz,
+        "length": sweep.length,
+        "level_db": sweep.level_db,
+        "tail_s": sweep.tail_s,
+        "repeats": schedule.repeats,
+        "quiet_s": schedule.quiet_s,
+        "marker": (marker.low_hz, marker.high_hz, marker.length) if marker else None,
+    }
 
 
 @dataclass(frozen=True)

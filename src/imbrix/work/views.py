@@ -104,7 +104,9 @@ def _drivers(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture:
         values = shown(desk, now, row, now.rows[row], view)
         role = "bold" if name == view.selection else "plain"
         picture.add(f"bare-{name}", values, role, label=now.layout.driver(name).name, channel=name)
-    if view.selection in now.takes:
+    if view.selection and view.selection not in now.takes:
+        closer.add(desk, picture, None, None, view.below, view.smoothing, view.gate_ms, view.lens)
+    elif view.selection:
         subject, beside = closer.of_driver(desk, now, view.selection)
         older = take(desk, slug, view.take) if view.take is not None else None
         older = older if older and older.purpose == "driver" else None
@@ -131,9 +133,9 @@ def _gated(desk: Desk, picture: Picture, view: View, through: ComplexArray | Non
     if through is None:
         return
     cycles = view.lens.cycles
-    shown = np.where(np.isfinite(through), level(desk, np.nan_to_num(through), view), np.nan)
+    values = np.where(np.isfinite(through), level(desk, np.nan_to_num(through), view), np.nan)
     label = f"{cycles:g} cycles" if cycles >= 1 else f"gate of {view.gate_ms:g} ms"
-    picture.add("gated", shown, "sum", label=label)
+    picture.add("gated", values, "sum", label=label)
     # So many cycles always hold a period: nothing is out of reach but what the longest window leaves out.
     picture.facts["lowest_hz"] = 20.0 if cycles >= 1 else 1e3 / view.gate_ms
 
@@ -145,8 +147,12 @@ def _one_take(desk: Desk, slug: str, view: View, now: Scene, picture: Picture) -
     if one.purpose != "driver":
         return
     values = bare(desk, one)
-    shown = np.where(np.isfinite(values), level(desk, np.nan_to_num(values), view), np.nan)
-    picture.add("older", shown, "compare", label=f"take {one.id}")
+    picture.add(
+        "older",
+        np.where(np.isfinite(values), level(desk, np.nan_to_num(values), view), np.nan),
+        "compare",
+        label=f"take {one.id}",
+    )
     row = now.index(one.channels[0])
     if row is None or now.takes[one.channels[0]].id == one.id:
         return
@@ -177,6 +183,7 @@ def _voice(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
     grid = desk.grid
     target = placed(desk, slug, tune)
     responses = predicted(desk, now, tune)
+    subject = None
     was_role, now_role = ("bold", "faint") if view.before else ("faint", "bold")
     if view.selection:
         driver = now.layout.driver(view.selection)
@@ -192,10 +199,8 @@ def _voice(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
             picture.add("corrected", values, now_role, label=driver.name, channel=driver.id)
             _against(picture, deviation(values, own, grid, low, high), low, high)
             _price(picture, shown(desk, now, row, before, view), own, low, high, grid)
-            if view.below and driver.id in now.takes:
-                heard = np.where(now.known[row], responses[row], np.nan)
-                subject = closer.Subject(heard, driver.name, driver.id, now.takes[driver.id])
-                closer.add(desk, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
+            heard = np.where(now.known[row], responses[row], np.nan)
+            subject = closer.Subject(heard, driver.name, driver.id, now.takes[driver.id])
         picture.add("own-target", np.where(own > share - 30, own, np.nan), "own-target", channel=driver.id)
         _correction(desk, picture, channel, tune, driver.id)
         wanted = share
@@ -210,9 +215,11 @@ def _voice(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
                 picture.add("uncorrected", level(desk, before, view), WHOLE[was_role])
             values = level(desk, whole, view)
             picture.add("corrected", values, WHOLE[now_role], label="all channels")
+            subject = closer.Subject(whole, "all channels")
             _against(picture, deviation(values, target, grid, view.low_hz, view.high_hz), view.low_hz, view.high_hz)
         _correction(desk, picture, Channel(bands=tune.common), tune.model_copy(update={"common": ()}), "")
         wanted = target
+    closer.add(desk, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
     picture.add("target", wanted, "target", label="target")
     picture.facts["target_level_db"] = tune.target.level_db
     picture.facts["share_db"] = float(wanted[0] - target[0])
@@ -268,6 +275,7 @@ def _proof(desk: Desk, slug: str, view: View, tune: Tune, now: Scene, picture: P
     picture.add("target", target, "target", label="target")
     picture.facts["target_level_db"] = tune.target.level_db
     if one is None:
+        closer.add(desk, picture, None, None, view.below, view.smoothing, view.gate_ms, view.lens)
         return
     known = reading(desk, one).response
     values = np.where(np.isfinite(known), level(desk, np.nan_to_num(known), view), np.nan)

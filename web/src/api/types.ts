@@ -127,11 +127,11 @@ export interface Facts {
   explains?: string; lacking?: string; lowest_hz?: number;
   gate?: { reflection_ms: number | null; before_ms: number | null; gate_ms: number; from_ms: number; lowest_hz: number };
   sides?: { name: string; ms: number; samples: number; cm: number };
-  map?: { rows: number; columns: number; unit: string; floor: number; window_ms?: number; rise_ms?: number; span_ms?: number }; angles_say?: string;
+  map?: { rows: number; columns: number; every: number; unit: string; floor: number; window_ms?: number; rise_ms?: number; span_ms?: number }; angles_say?: string;
   decay?: { hertz: number; t20: number | null; t30: number | null; edt: number | null; quality: number | null }[];
   impedance?: {
     take_id: number; calibrated: boolean; repeats: number; rows: Parameter[]; misfit?: number; says: string; least: { ohms: number; hertz: number } | null; allowed: number;
-    corners: { what: string; hertz: number; ohms: number; degrees: number }[]; mechanics: { name: string; value: number; unit: string; digits: number }[] | null; mechanics_says: string;
+    corners: { what: string; hertz: number; ohms: number; degrees: number }[]; mechanics: Parameter[] | null; mechanics_says: string;
     pair: { name: string; fs: number; qts: number; re: number; much: boolean } | null;
   };
   raw?: {

@@ -1,14 +1,13 @@
 /** The practice menu: what is plugged into the stand-ins, and the troubles that a person can learn to recognise. */
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import Checkbox from '@mui/material/Checkbox';
-import FormControlLabel from '@mui/material/FormControlLabel';
 import Popover from '@mui/material/Popover';
 import Typography from '@mui/material/Typography';
 import { client, settled } from '../api/client';
 import type { Practice } from '../api/types';
 import { Choice, NumberField } from './Field';
 import { Row } from './Panel';
+import { Tick } from './Tick';
 import type { Work } from './useProject';
 
 const PLUGS = [
@@ -40,8 +39,7 @@ export function PracticeMenu({ work, anchor, onClose }: { work: Work; anchor: HT
           </Row>
           <Box sx={{ mt: 1, display: 'flex', flexDirection: 'column' }}>
             {Object.entries(rig.switches).map(([name, says]) => (
-              <FormControlLabel key={name} data-testid={`switch-${name}`} sx={{ m: 0, '& .MuiFormControlLabel-label': { fontSize: 12.5 } }} label={says}
-                control={<Checkbox size="small" sx={{ p: 0.25, mr: 0.5 }} checked={Boolean(practice[name])} onChange={(event) => put({ [name]: event.target.checked })} />} />
+              <Tick key={name} testId={`switch-${name}`} label={says} on={Boolean(practice[name])} onTurn={(on) => put({ [name]: on })} />
             ))}
           </Box>
           <Button variant="outlined" size="small" sx={{ mt: 1 }} onClick={none}>All well again</Button>

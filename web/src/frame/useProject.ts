@@ -5,13 +5,11 @@ import { useParams } from 'react-router';
 import { client, Refusal, settled } from '../api/client';
 import { Live } from '../api/live';
 import type { Edit, Progress, Project, Stage, Tune, View } from '../api/types';
+import { belowOf, offered } from '../stages/below';
 import { useDesk } from '../store';
 
 export const running = (progress: Progress | null): boolean =>
   progress !== null && ['countdown', 'waiting', 'playing', 'computing'].includes(progress.stage);
-
-/** Stages in which one can look closer under the main plot. */
-const CLOSE: Stage[] = ['drivers', 'seams', 'voice', 'proof'];
 
 export interface Work {
   project: Project; tune: Tune; stage: Stage; slug: string;
@@ -76,7 +74,7 @@ export function useProject(): Work | null {
     stage, smoothing: desk.smoothing, selection, seam: desk.seam,
     take: stage === 'proof' ? desk.proofTake : stage === 'drivers' ? desk.olderTake : stage === 'rig' && desk.part === 'input' ? desk.rawTake : null,
     compare: desk.compare, before: desk.before, part: stage === 'rig' ? desk.part : stage === 'drivers' && desk.tab === 'impedance' ? 'impedance' : '',
-    below: CLOSE.includes(stage) ? desk.below : '', gate_ms: CLOSE.includes(stage) ? desk.gate : 0, lens: desk.lens,
+    below: belowOf(stage, desk.below), gate_ms: offered(stage).length ? desk.gate : 0, lens: desk.lens,
     span_low_hz: desk.span?.[0] ?? null, span_high_hz: desk.span?.[1] ?? null,
     raw_from: desk.rawShown[0], raw_to: desk.rawShown[1], mark_from: desk.rawMarked[0], mark_to: desk.rawMarked[1], low_hz: desk.low, high_hz: desk.high,
   }), [stage, desk.smoothing, selection, desk.seam, desk.proofTake, desk.olderTake, desk.compare, desk.before, desk.part, desk.tab, desk.below, desk.gate, desk.lens, desk.span, desk.rawTake, desk.rawShown, desk.rawMarked, desk.low, desk.high]);

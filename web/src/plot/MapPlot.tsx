@@ -8,19 +8,18 @@ import { PictureTools } from './PictureTools';
 import { LEFT, RIGHT, ticksNow, toHertz, toX } from './scale';
 import { useSize } from './useSize';
 
-interface Props { name: string; unit: string; values: Float32Array; rows: number; columns: number; times: Float32Array; height: number; floor: number }
+interface Props { name: string; unit: string; /** Of the columns. */ frequencies: number[]; values: Float32Array; rows: number; times: Float32Array; height: number; floor: number }
 
 const TOP = 8;
 const BOTTOM = 6;
-const LOW = 20;
-const HIGH = 20000;
 
-export function MapPlot({ name, unit, values, rows, columns, times, height, floor }: Props) {
+export function MapPlot({ name, unit, frequencies, values, rows, times, height, floor }: Props) {
   const { own } = useTheme();
   const axis = useDesk((desk) => desk.zoom.axis);
   const [holder, { width }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLCanvasElement>(null);
   const [at, setAt] = useState<[number, number] | null>(null);
+  const columns = frequencies.length;
   const inner = Math.max(1, width - LEFT - RIGHT);
   const tall = Math.max(1, height - TOP - BOTTOM);
   const [first, last] = [times[0], times[times.length - 1]];
@@ -45,11 +44,11 @@ export function MapPlot({ name, unit, values, rows, columns, times, height, floo
     paint.putImageData(image, 0, 0);
     context.imageSmoothingEnabled = true;
     context.clearRect(0, 0, inner, tall);
-    const [from, to] = axis.map((one) => (Math.log(one / LOW) / Math.log(HIGH / LOW)) * columns);
+    const [from, to] = axis.map((one) => 0.5 + (Math.log(one / frequencies[0]) / Math.log(frequencies[columns - 1] / frequencies[0])) * (columns - 1));
     context.drawImage(small, from, 0, to - from, rows, 0, 0, inner, tall);
-  }, [values, rows, columns, width, inner, tall, own, floor, axis]);
+  }, [values, rows, columns, frequencies, width, inner, tall, own, floor, axis]);
 
-  const reading = at && width > 0 ? read(at, values, rows, columns, width, tall) : null;
+  const reading = at && width > 0 ? read(at, values, rows, frequencies, width, tall) : null;
   const ticks = [0, 0.25, 0.5, 0.75, 1].map((share) => first + share * (last - first));
   return (
     <Box ref={holder} role="group" aria-label={name} sx={{ position: 'relative', height, width: '100%' }}
@@ -69,27 +68,24 @@ export function MapPlot({ name, unit, values, rows, columns, times, height, floo
           )}
         </svg>
       )}
-      <PictureTools name={name} holder={holder} bottom={14} table={(between) => table(values, times, rows, columns, unit, between)} />
+      <PictureTools name={name} holder={holder} bottom={14} table={(between) => table(values, times, rows, frequencies, unit, between)} />
     </Box>
   );
 }
 
 /** A row for each frequency, a column for each time or angle. */
-function table(values: Float32Array, times: Float32Array, rows: number, columns: number, unit: string, between: string): string {
-  const lines = [['Hz', ...Array.from(times, (one) => `${one.toFixed(1)} ${unit}`)].join(between)];
-  for (let column = 0; column < columns; column++) {
-    const at = LOW * (HIGH / LOW) ** (column / (columns - 1));
-    lines.push([at.toFixed(1), ...Array.from({ length: rows }, (_, row) => values[row * columns + column].toFixed(1))].join(between));
-  }
-  return `${lines.join('\n')}\n`;
+function table(values: Float32Array, times: Float32Array, rows: number, frequencies: number[], unit: string, between: string): string {
+  const head = ['Hz', ...Array.from(times, (one) => `${one.toFixed(1)} ${unit}`)];
+  const lines = frequencies.map((hertz, column) => [hertz.toFixed(2), ...Array.from({ length: rows }, (_, row) => values[row * frequencies.length + column].toFixed(1))]);
+  return `${[head, ...lines].map((line) => line.join(between)).join('\n')}\n`;
 }
 
-function read([x, y]: [number, number], values: Float32Array, rows: number, columns: number, width: number, tall: number) {
+function read([x, y]: [number, number], values: Float32Array, rows: number, frequencies: number[], width: number, tall: number) {
   if (x < LEFT || x > width - RIGHT || y < TOP || y > TOP + tall) return null;
   const at = toHertz(x, width);
-  const column = Math.round((Math.log(at / LOW) / Math.log(HIGH / LOW)) * (columns - 1));
+  const column = frequencies.reduce((best, one, n) => (Math.abs(Math.log(one / at)) < Math.abs(Math.log(frequencies[best] / at)) ? n : best), 0);
   const row = Math.min(rows - 1, Math.max(0, Math.round((1 - (y - TOP) / tall) * (rows - 1))));
-  return { hertz: at, row, value: values[row * columns + column] };
+  return { hertz: at, row, value: values[row * frequencies.length + column] };
 }
 
 const rgb = (hex: string): [number, number, number] => [1, 3, 5].map((n) => parseInt(hex.slice(n, n + 2), 16)) as [number, number, number];

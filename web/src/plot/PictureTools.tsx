@@ -8,14 +8,14 @@ import { useTheme } from '@mui/material/styles';
 import { useState, type RefObject } from 'react';
 import { pngOf, save } from './picture';
 
-interface Props { name: string; holder: RefObject<HTMLElement | null>; bottom?: number; /** Rows of figures with this between them. */ table?: (between: string) => string }
+interface Props { name: string; holder: RefObject<HTMLElement | null>; bottom?: number; legend?: { label?: string; colour: string; dash?: number[] }[]; /** Rows of figures with this between them. */ table?: (between: string) => string }
 
-export function PictureTools({ name, holder, bottom = 30, table }: Props) {
+export function PictureTools({ name, holder, bottom = 30, legend = [], table }: Props) {
   const { own } = useTheme();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const [says, setSays] = useState('');
   const file = name.toLowerCase().replace(/[^a-z0-9]+/g, '-');
-  const svg = () => pictureOf(holder.current!, name, { ground: own.ground, text: own.text, quiet: own.quiet });
+  const svg = () => pictureOf(holder.current!, name, legend, { ground: own.ground, text: own.text, quiet: own.quiet });
   const copy = async () => {
     try {
       await navigator.clipboard.writeText(table!('\t'));
@@ -44,7 +44,7 @@ export function PictureTools({ name, holder, bottom = 30, table }: Props) {
 }
 
 /** What a plot shows as an SVG document of its own, with title and date. */
-function pictureOf(holder: HTMLElement, title: string, colours: { ground: string; text: string; quiet: string }, date = new Date()): string {
+function pictureOf(holder: HTMLElement, title: string, legend: NonNullable<Props['legend']>, colours: { ground: string; text: string; quiet: string }, date = new Date()): string {
   const drawn = holder.querySelector('svg')!;
   const canvas = holder.querySelector('canvas');
   const { width, height } = drawn.getBoundingClientRect();
@@ -52,9 +52,16 @@ function pictureOf(holder: HTMLElement, title: string, colours: { ground: string
   copy.setAttribute('y', '34');
   copy.removeAttribute('style');
   const image = canvas ? `<image href="${canvas.toDataURL('image/png')}" x="${canvas.offsetLeft}" y="${canvas.offsetTop + 34}" width="${canvas.width}" height="${canvas.height}"/>` : '';
-  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${width} ${height + 34}" width="${width}" height="${height + 34}" font-family="IBM Plex Sans, sans-serif" font-size="11">`
+  let at = 12;
+  const named = legend.filter((one) => one.label).map(({ label, colour, dash }) => {
+    const entry = `<line x1="${at}" x2="${at + 22}" y1="${height + 46}" y2="${height + 46}" stroke="${colour}" stroke-width="2.5"${dash ? ` stroke-dasharray="${dash.join(' ')}"` : ''}/><text x="${at + 28}" y="${height + 50}" fill="${colours.text}">${label}</text>`;
+    at += 50 + label!.length * 7;
+    return entry;
+  });
+  const tall = height + (named.length ? 60 : 34);
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${width} ${tall}" width="${width}" height="${tall}" font-family="IBM Plex Sans, sans-serif" font-size="11">`
     + `<rect width="100%" height="100%" fill="${colours.ground}"/><text x="12" y="22" font-size="16" font-weight="600" fill="${colours.text}">${title}</text>`
-    + `<text x="${width - 12}" y="22" text-anchor="end" fill="${colours.quiet}">${date.toLocaleString('sv-SE').slice(0, 16)}</text>${image}${new XMLSerializer().serializeToString(copy)}</svg>`;
+    + `<text x="${width - 12}" y="22" text-anchor="end" fill="${colours.quiet}">${date.toLocaleString('sv-SE').slice(0, 16)}</text>${image}${new XMLSerializer().serializeToString(copy)}${named.join('')}</svg>`;
 }
 
 /** Rows of a time axis and named values, as a table. */

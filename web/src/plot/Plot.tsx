@@ -12,6 +12,7 @@ import { axisNow, FINE, LEFT, RIGHT, TICKS, toHertz, toX } from './scale';
 import { SpanReading } from './SpanReading';
 import { axisTo, rangeTo } from './zoom';
 import { useSize } from './useSize';
+import { useWheel } from './useWheel';
 
 export interface Line {
   id: string; values: ArrayLike<number>; colour: string; width: number; dash?: number[]; label?: string;
@@ -99,8 +100,7 @@ export function Plot({ name, unit, grid, lines, range: fitted, height, step = 10
     y: (value) => TOP + ((high - value) / (high - low)) * inner,
   };
   const index = at === null || width === 0 ? null : nearest(grid, at, width);
-  const wheel = useRef<(event: WheelEvent) => void>(() => undefined);
-  wheel.current = (event) => {
+  useWheel(holder, (event) => {
     if ((event.target as Element).closest('[data-own-wheel]')) return;
     event.preventDefault();
     const box = holder.current!.getBoundingClientRect();
@@ -112,13 +112,7 @@ export function Plot({ name, unit, grid, lines, range: fitted, height, step = 10
     }
     const centre = toHertz(event.clientX - box.left, width);
     axisTo(centre * (axis[0] / centre) ** factor, centre * (axis[1] / centre) ** factor);
-  };
-  useEffect(() => {
-    const box = holder.current;
-    const onWheel = (event: WheelEvent) => wheel.current(event);
-    box?.addEventListener('wheel', onWheel, { passive: false });
-    return () => box?.removeEventListener('wheel', onWheel);
-  }, [holder]);
+  });
   // With Shift a box is dragged open: what is in it fills the plot, along either axis that it is wide on.
   const zoomBox = (event: React.PointerEvent<HTMLElement>, x0: number) => {
     const y0 = event.clientY - event.currentTarget.getBoundingClientRect().top;

@@ -1,12 +1,13 @@
 /** Curves against time in milliseconds from the arrival: wheel zooms, drag moves, double click fits; the gate's end can be dragged. */
 import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
-import { useEffect, useRef, useState } from 'react';
+import { useState } from 'react';
 import { plain } from '../format';
 import { drag } from './drag';
 import { PictureTools, rowsOf } from './PictureTools';
 import { LEFT, RIGHT } from './scale';
 import { useSize } from './useSize';
+import { useWheel } from './useWheel';
 
 export interface TimeLine { id: string; x: Float32Array; values: Float32Array; colour: string; width: number; dash?: number[]; label?: string }
 
@@ -26,27 +27,17 @@ export function TimePlot({ name, unit, lines, range, height, gate, from = 0, onF
   const [at, setAt] = useState<number | null>(null);
   const [dragged, setDragged] = useState<number | null>(null);
   const [begun, setBegun] = useState<number | null>(null);
-  const live = useRef({ span, width });
-  live.current = { span, width };
   const inner = Math.max(1, width - LEFT - RIGHT);
   const toX = (ms: number) => LEFT + ((ms - span[0]) / (span[1] - span[0])) * inner;
   const toMs = (x: number) => span[0] + ((x - LEFT) / inner) * (span[1] - span[0]);
   const toY = (value: number) => TOP + ((range[1] - value) / (range[1] - range[0])) * (height - TOP - BOTTOM);
 
-  useEffect(() => {
-    const box = holder.current;
-    if (!box) return;
-    const onWheel = (event: WheelEvent) => {
-      event.preventDefault();
-      const now = live.current;
-      const place = event.clientX - box.getBoundingClientRect().left;
-      const centre = now.span[0] + ((place - LEFT) / Math.max(1, now.width - LEFT - RIGHT)) * (now.span[1] - now.span[0]);
-      const factor = event.deltaY > 0 ? 1.25 : 0.8;
-      setSpan([Math.max(-3, centre + (now.span[0] - centre) * factor), Math.min(40, centre + (now.span[1] - centre) * factor)]);
-    };
-    box.addEventListener('wheel', onWheel, { passive: false });
-    return () => box.removeEventListener('wheel', onWheel);
-  }, [holder]);
+  useWheel(holder, (event) => {
+    event.preventDefault();
+    const centre = toMs(event.clientX - holder.current!.getBoundingClientRect().left);
+    const factor = event.deltaY > 0 ? 1.25 : 0.8;
+    setSpan([Math.max(-3, centre + (span[0] - centre) * factor), Math.min(40, centre + (span[1] - centre) * factor)]);
+  });
 
   const wide = span[1] - span[0];
   const step = [0.1, 0.2, 0.5, 1, 2, 5, 10].find((one) => wide / one <= 14) ?? 20;
@@ -91,39 +82,9 @@ export function TimePlot({ name, unit, lines, range, height, gate, from = 0, onF
               <g>
                 <rect x={toX(shown)} y={TOP} width={Math.max(0, width - RIGHT - toX(shown))} height={Math.max(1, height - TOP - BOTTOM)} fill={own.ground} opacity={0.6} />
                 <rect x={LEFT} y={TOP} width={Math.max(0, toX(-begin) - LEFT)} height={Math.max(1, height - TOP - BOTTOM)} fill={own.ground} opacity={0.6} />
-                {onFrom && (
-                  <g role="slider" tabIndex={0} aria-label="Start of the gate" aria-valuemin={-500} aria-valuemax={0} aria-valuenow={-begin} aria-valuetext={`${plain(-begin)} ms`} style={{ cursor: 'ew-resize' }}
-                    onKeyDown={(event) => {
-                      const way = { ArrowLeft: 1, ArrowRight: -1 }[event.key];
-                      if (!way) return;
-                      event.preventDefault();
-                      event.stopPropagation();
-                      onFrom(Math.max(0.1, Math.min(500, from + way * (event.shiftKey ? 2 : 0.2))));
-                    }}
-                    onPointerDown={(event) => {
-                      let to: number | null = null;
-                      drag(event, (x) => { to = Math.max(0.1, -Math.round(toMs(x) * 10) / 10); setBegun(to); }, () => { setBegun(null); if (to !== null) onFrom(to); });
-                    }}>
-                    <rect x={toX(-begin) - 7} y={TOP} width={14} height={Math.max(1, height - TOP - BOTTOM)} fill="transparent" />
-                    <line x1={toX(-begin)} x2={toX(-begin)} y1={TOP} y2={height - BOTTOM} stroke={own.clay} strokeWidth={2} />
-                  </g>
-                )}
-                <g role="slider" tabIndex={0} aria-label="End of the gate" aria-valuemin={0.5} aria-valuemax={40} aria-valuenow={shown} aria-valuetext={`${plain(shown)} ms`} style={{ cursor: 'ew-resize' }}
-                  onKeyDown={(event) => {
-                    const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
-                    if (!way) return;
-                    event.preventDefault();
-                    event.stopPropagation();
-                    onGate(Math.max(0.5, Math.min(500, gate + way * (event.shiftKey ? 2 : 0.2))));
-                  }}
-                  onPointerDown={(event) => {
-                    let to: number | null = null;
-                    drag(event, (x) => { to = Math.max(0.5, Math.round(toMs(x) * 10) / 10); setDragged(to); }, () => { setDragged(null); if (to !== null) onGate(to); });
-                  }}>
-                  <rect x={toX(shown) - 7} y={TOP} width={14} height={Math.max(1, height - TOP - BOTTOM)} fill="transparent" />
-                  <line x1={toX(shown)} x2={toX(shown)} y1={TOP} y2={height - BOTTOM} stroke={own.clay} strokeWidth={2} />
-                  <text x={toX(shown) + 6} y={TOP + 14} fill={own.clayText}>{`gate ends at ${plain(shown)} ms: true above ${Math.round(1000 / shown)} Hz`}</text>
-                </g>
+                {onFrom && <Edge name="Start of the gate" at={-begin} x={toX(-begin)} bottom={height - BOTTOM} limits={[-500, -0.1]} toMs={toMs} onDrag={(ms) => setBegun(ms === null ? null : -ms)} onSet={(ms) => onFrom(-ms)} />}
+                <Edge name="End of the gate" at={shown} x={toX(shown)} bottom={height - BOTTOM} limits={[0.5, 500]} toMs={toMs} onDrag={setDragged} onSet={onGate} />
+                <text x={toX(shown) + 6} y={TOP + 14} fill={own.clayText}>{`gate ends at ${plain(shown)} ms: true above ${Math.round(1000 / shown)} Hz`}</text>
               </g>
             )}
           </g>
@@ -137,8 +98,36 @@ export function TimePlot({ name, unit, lines, range, height, gate, from = 0, onF
           )}
         </svg>
       )}
-      {lines.length > 0 && <PictureTools name={name} holder={holder} table={(between) => rowsOf('ms', lines, span, between)} />}
+      {lines.length > 0 && <PictureTools name={name} holder={holder} legend={lines} table={(between) => rowsOf('ms', lines, span, between)} />}
     </Box>
+  );
+}
+
+interface EdgeProps {
+  name: string; at: number; x: number; bottom: number; limits: [number, number]; toMs: (x: number) => number;
+  onDrag: (ms: number | null) => void; onSet: (ms: number) => void;
+}
+
+/** One end of the gate: dragged, or stepped with the arrow keys (Shift: coarse). */
+function Edge({ name, at, x, bottom, limits: [least, most], toMs, onDrag, onSet }: EdgeProps) {
+  const { own } = useTheme();
+  const within = (ms: number) => Math.max(least, Math.min(most, Math.round(ms * 10) / 10));
+  return (
+    <g role="slider" tabIndex={0} aria-label={name} aria-valuemin={least} aria-valuemax={most} aria-valuenow={at} aria-valuetext={`${plain(at)} ms`} style={{ cursor: 'ew-resize' }}
+      onKeyDown={(event) => {
+        const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+        if (!way) return;
+        event.preventDefault();
+        event.stopPropagation();
+        onSet(within(at + way * (event.shiftKey ? 2 : 0.2)));
+      }}
+      onPointerDown={(event) => {
+        let to: number | null = null;
+        drag(event, (px) => { to = within(toMs(px)); onDrag(to); }, () => { onDrag(null); if (to !== null) onSet(to); });
+      }}>
+      <rect x={x - 7} y={TOP} width={14} height={Math.max(1, bottom - TOP)} fill="transparent" />
+      <line x1={x} x2={x} y1={TOP} y2={bottom} stroke={own.clay} strokeWidth={2} />
+    </g>
   );
 }
 

@@ -1,12 +1,13 @@
 /** A waveform against seconds: wheel zooms down to samples, drag marks a stretch, double click shows the whole. */
 import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
-import { useEffect, useRef, useState } from 'react';
+import { useState } from 'react';
 import { plain } from '../format';
 import { drag } from './drag';
 import { PictureTools, rowsOf } from './PictureTools';
 import { LEFT, RIGHT } from './scale';
 import { useSize } from './useSize';
+import { useWheel } from './useWheel';
 
 interface Props {
   name: string; x: Float32Array; least: Float32Array; most: Float32Array; span: [number, number]; whole: [number, number]; height: number;
@@ -28,8 +29,7 @@ export function WavePlot({ name, x, least, most, span, whole, height, marked, on
   let peak = 1e-6;
   for (let i = 0; i < least.length; i++) peak = Math.max(peak, Math.abs(least[i]), Math.abs(most[i]));
   const toY = (value: number) => TOP + (0.5 - value / peak / 2.1) * tall;
-  const wheel = useRef<(event: WheelEvent) => void>(() => undefined);
-  wheel.current = (event) => {
+  useWheel(holder, (event) => {
     if (!onSpan) return;
     event.preventDefault();
     const centre = toS(event.clientX - holder.current!.getBoundingClientRect().left);
@@ -37,13 +37,7 @@ export function WavePlot({ name, x, least, most, span, whole, height, marked, on
     let [from, to] = [centre + (span[0] - centre) * factor, centre + (span[1] - centre) * factor];
     if (to - from < SHORTEST_S) [from, to] = [centre - SHORTEST_S / 2, centre + SHORTEST_S / 2];
     onSpan([Math.max(whole[0], from), Math.min(whole[1], to)]);
-  };
-  useEffect(() => {
-    const box = holder.current;
-    const onWheel = (event: WheelEvent) => wheel.current(event);
-    box?.addEventListener('wheel', onWheel, { passive: false });
-    return () => box?.removeEventListener('wheel', onWheel);
-  }, [holder]);
+  });
   const select = (event: React.PointerEvent<HTMLElement>) => {
     if (event.button !== 0 || !onMark) return;
     const begun = event.clientX - event.currentTarget.getBoundingClientRect().left;

@@ -5,30 +5,21 @@ import IconButton from '@mui/material/IconButton';
 import Popover from '@mui/material/Popover';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
-import type { Below, Stage } from '../api/types';
+import type { Stage } from '../api/types';
 import { Choice } from '../frame/Field';
 import { useDesk } from '../store';
+import { belowOf, offered } from './below';
 import { CloserFacts } from './CloserFacts';
 import { HintToggle } from './Hint';
-
-const ALL: { value: Below; text: string }[] = [
-  { value: 'phase', text: 'phase' }, { value: 'unwrapped', text: 'phase, unwrapped' }, { value: 'group-delay', text: 'group delay' },
-  { value: 'minimum', text: 'minimum, excess phase' }, { value: 'impulse', text: 'impulse' }, { value: 'envelope', text: 'envelope' }, { value: 'step', text: 'step' },
-  { value: 'waterfall', text: 'decay, later on' }, { value: 'spectrogram', text: 'decay, spectrogram' }, { value: 'distortion', text: 'distortion' },
-  { value: 'angles', text: 'angles' }, { value: 'difference', text: 'takes, difference' },
-];
-const USUAL: Partial<Record<Stage, string>> = { drivers: 'nothing below', seams: 'phase between', voice: 'correction', proof: 'difference' };
-const NOT: Partial<Record<Stage, Below[]>> = { seams: ['difference'], voice: ['difference', 'angles'], proof: ['difference', 'angles'] };
 
 export function BelowChoice({ stage }: { stage: Stage }) {
   const { below, set } = useDesk();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const options = [{ value: '' as Below, text: USUAL[stage] ?? 'nothing below' }, ...ALL.filter((one) => !NOT[stage]?.includes(one.value))];
-  const here = options.some((one) => one.value === below) ? below : '';
+  const here = belowOf(stage, below);
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5, flexShrink: 0 }}>
       <HintToggle />
-      <Box sx={{ width: 150 }}><Choice label="Below the plot" hideLabel value={here} options={options} onChange={(value) => set({ below: value })} /></Box>
+      <Box sx={{ width: 150 }}><Choice label="Below the plot" hideLabel value={here} options={offered(stage)} onChange={(value) => set({ below: value })} /></Box>
       {here && (
         <>
           <IconButton size="small" aria-label="How closely" title="Gate, window, units, and what comes of them" onClick={(event) => setAnchor(event.currentTarget)} sx={{ p: 0.25 }}><Tune sx={{ fontSize: 18 }} /></IconButton>
@@ -46,7 +37,7 @@ export function BelowChoice({ stage }: { stage: Stage }) {
 /** A closer look without anything to set says so. */
 function Nothing() {
   const facts = useDesk((desk) => desk.picture?.facts);
-  const below = useDesk((desk) => desk.below);
+  const below = useDesk((desk) => desk.picture?.view.below ?? '');
   if (!facts?.lacking && !['minimum', 'angles', 'difference'].includes(below)) return null;
   return <Typography sx={{ fontSize: 12.5 }} color="text.secondary">{facts?.lacking ? `${facts.lacking.charAt(0).toUpperCase()}${facts.lacking.slice(1)}.` : 'There is nothing to set here.'}</Typography>;
 }

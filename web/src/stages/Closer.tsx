@@ -34,6 +34,8 @@ function Lower({ project, height, below }: { project: Project; height: number; b
   const lower = useLines(project, 'lower');
   const inTime = useLines(project, 'time');
   const curves = picture?.curves;
+  const every = picture?.facts.map?.every ?? 1;
+  const columns = useMemo(() => project.grid.filter((_, n) => n % every === 0), [project.grid, every]);
   const facts = picture?.facts;
   const range = useMemo<[number, number]>(() => {
     if (below === 'phase' || below === 'minimum') return [-180, 180];
@@ -58,7 +60,7 @@ function Lower({ project, height, below }: { project: Project; height: number; b
   if (below === 'waterfall' || below === 'spectrogram' || below === 'angles') {
     const map = curves?.find((curve) => curve.pane === 'map');
     if (!map?.x || !facts?.map) return <Box sx={{ height }} />;
-    return <MapPlot name={below === 'angles' ? 'Level over angle' : 'Decay'} unit={facts.map.unit} values={map.values} times={map.x} rows={facts.map.rows} columns={facts.map.columns} height={height} floor={below === 'angles' ? facts.map.floor : depth} />;
+    return <MapPlot name={below === 'angles' ? 'Level over angle' : 'Decay'} unit={facts.map.unit} values={map.values} times={map.x} rows={facts.map.rows} frequencies={columns} height={height} floor={below === 'angles' ? facts.map.floor : depth} />;
   }
   if (below === 'impulse' || below === 'envelope' || below === 'step') {
     const lines = inTime.flatMap((line) => {

@@ -1,11 +1,10 @@
 /** What the second plot says in figures, and the gate. */
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import Checkbox from '@mui/material/Checkbox';
-import FormControlLabel from '@mui/material/FormControlLabel';
 import { Choice, NumberField } from '../frame/Field';
 import { Figure, Row, Section } from '../frame/Panel';
 import { hertz, plain, signed } from '../format';
+import { Tick } from '../frame/Tick';
 import type { Lens } from '../api/types';
 import { useDesk } from '../store';
 
@@ -13,8 +12,9 @@ const SHAPES = [{ value: 'half-cosine', text: 'half-cosine' }, { value: 'hann', 
 const UNITS: { value: Lens['unit']; text: string }[] = [{ value: 'db', text: 'dB under it' }, { value: 'percent', text: 'per cent' }, { value: 'spl', text: 'dB SPL' }];
 
 export function CloserFacts() {
-  const { picture, below, gate, lens, depth, set } = useDesk();
+  const { picture, gate, lens, depth, set } = useDesk();
   const facts = picture?.facts;
+  const below = picture?.view.below ?? '';
   if (!below || !facts || facts.lacking) return null;
   const decays = facts.decay?.filter((one) => one.t20 !== null) ?? [];
   const before = facts.gate?.before_ms ?? null;
@@ -40,7 +40,7 @@ export function CloserFacts() {
         </Section>
       )}
       {['phase', 'unwrapped', 'group-delay'].includes(below) && (
-        <FormControlLabel sx={{ m: 0, '& .MuiFormControlLabel-label': { fontSize: 12.5 } }} label="Arrival taken out" control={<Checkbox size="small" sx={{ p: 0.25 }} checked={lens.unwound} onChange={(event) => set({ lens: { ...lens, unwound: event.target.checked } })} />} />
+        <Tick label="Arrival taken out" on={lens.unwound} onTurn={(unwound) => set({ lens: { ...lens, unwound } })} />
       )}
       {facts.map?.span_ms !== undefined && (
         <Section title="Decay shown" aside={(

@@ -2,8 +2,6 @@
 import Tune from '@mui/icons-material/TuneOutlined';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import Checkbox from '@mui/material/Checkbox';
-import FormControlLabel from '@mui/material/FormControlLabel';
 import IconButton from '@mui/material/IconButton';
 import Popover from '@mui/material/Popover';
 import Typography from '@mui/material/Typography';
@@ -11,6 +9,7 @@ import { useEffect, useRef, useState } from 'react';
 import { client, settled } from '../api/client';
 import { Choice } from '../frame/Field';
 import { Figure, Row, Section } from '../frame/Panel';
+import { Tick } from '../frame/Tick';
 import type { Progress } from '../api/types';
 import type { Work } from '../frame/useProject';
 import { plain } from '../format';
@@ -66,17 +65,14 @@ export function Live({ work, channels }: { work: Work; channels: string[] }) {
 function More({ work, put }: { work: Work; put: (values: Partial<LiveSettings>) => void }) {
   const { rig } = work.project;
   const { live } = useDesk();
-  const box = (label: string, on: boolean, turn: (on: boolean) => void) => (
-    <FormControlLabel key={label} sx={{ m: 0, '& .MuiFormControlLabel-label': { fontSize: 12.5 } }} label={label} control={<Checkbox size="small" sx={{ p: 0.25 }} checked={on} onChange={(event) => turn(event.target.checked)} />} />
-  );
   const others = Array.from({ length: rig.known_inputs }, (_, n) => n).filter((n) => n !== rig.microphone_input && n !== rig.reference_input && n !== rig.jig.driver_input && n !== rig.jig.resistor_input);
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', mt: 1 }}>
-      {box('Send every change to the processor', live.follow, (follow) => put({ follow }))}
-      {box('Follow a delay that moves', live.track, (track) => put({ track }))}
-      {box('Keep the highest level', live.hold, (hold) => put({ hold }))}
+      <Tick label="Send every change to the processor" on={live.follow} onTurn={(follow) => put({ follow })} />
+      <Tick label="Follow a delay that moves" on={live.track} onTurn={(track) => put({ track })} />
+      <Tick label="Keep the highest level" on={live.hold} onTurn={(hold) => put({ hold })} />
       {others.length > 0 && <Typography sx={{ fontSize: 12, mt: 0.5 }} color="text.secondary">Further microphones, shown as their mean</Typography>}
-      {others.map((n) => box(rig.input_names[n] ?? `Input ${n + 1}`, live.microphones.includes(n), (on) => put({ microphones: on ? [...live.microphones, n] : live.microphones.filter((one) => one !== n) })))}
+      {others.map((n) => <Tick key={n} label={rig.input_names[n] ?? `Input ${n + 1}`} on={live.microphones.includes(n)} onTurn={(on) => put({ microphones: on ? [...live.microphones, n] : live.microphones.filter((one) => one !== n) })} />)}
     </Box>
   );
 }

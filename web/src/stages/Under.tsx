@@ -6,6 +6,6 @@ import { Closer } from './Closer';
 import { LiveBelow } from './LiveBelow';
 
 export function Under({ project, height, children }: { project: Project; height: number; children: ReactNode }) {
-  const below = useDesk((desk) => desk.below);
-  return <LiveBelow project={project} height={height}>{below && below !== 'difference' ? <Closer project={project} height={height} below={below} /> : children}</LiveBelow>;
+  const below = useDesk((desk) => desk.picture?.view.below ?? '');
+  return <LiveBelow project={project} height={height}>{below ? <Closer project={project} height={height} below={below} /> : children}</LiveBelow>;
 }

@@ -8,7 +8,7 @@ import Typography from '@mui/material/Typography';
 import { useRef, useState } from 'react';
 import { client, settled } from '../../api/client';
 import { formWith } from '../../api/files';
-import type { About, Driver, Loading, Take } from '../../api/types';
+import type { About, Driver, Loading, Parameter, Take } from '../../api/types';
 import { Choice, NumberField } from '../../frame/Field';
 import { Figure, Row, Section } from '../../frame/Panel';
 import { running, type Work } from '../../frame/useProject';
@@ -69,14 +69,14 @@ function Figures({ work, driver }: { work: Work; driver: Driver }) {
           <Section title="Parameters" aside={facts.repeats > 1 ? `±95 % of ${facts.repeats} sweeps` : 'one sweep'}>
             {facts.rows.map((row) => (
               <Figure key={row.key} name={row.key === 're' ? `Re, ${about.re_ohm ? 'by the meter' : 'extrapolated'}` : row.name}
-                value={`${plain(row.value, row.digits)}${row.unit && ` ${row.unit}`}${row.half === null || (row.key === 're' && about.re_ohm) ? '' : ` ±${small(row.half, row.digits)}`}`} />
+                value={told(row, row.key === 're' && about.re_ohm !== null)} />
             ))}
             {facts.least && <Figure name={`Least, at ${hertz(facts.least.hertz)}`} value={`${plain(facts.least.ohms, 2)} ohm`} tone={facts.least.ohms < facts.allowed ? 'clay' : 'good'} />}
             {facts.corners.map((one) => <Figure key={one.what} name={`At the ${one.what}, ${hertz(one.hertz)}`} value={`${plain(one.ohms)} ohm, ${signed(one.degrees, 0)}°`} />)}
             {facts.pair && <Figure name={`${facts.pair.name}: Fs, Qts, Re`} value={[facts.pair.fs, facts.pair.qts, facts.pair.re].map((one) => `${signed(one * 100, 0)} %`).join(' ')} tone={facts.pair.much ? 'clay' : 'good'} />}
           </Section>
           <Section title="What moves">
-            {facts.mechanics?.map((row) => <Figure key={row.name} name={row.name} value={`${plain(row.value, row.digits)} ${row.unit}`} />)}
+            {facts.mechanics?.map((row) => <Figure key={row.key} name={row.name} value={told(row)} />)}
             {facts.mechanics_says && <Typography sx={{ fontSize: 12 }} color="text.secondary">{`${facts.mechanics_says.charAt(0).toUpperCase()}${facts.mechanics_says.slice(1)}.`}</Typography>}
           </Section>
         </Box>
@@ -87,6 +87,10 @@ function Figures({ work, driver }: { work: Work; driver: Driver }) {
 
 /** Half an interval: as many decimals as the figure, or "less than" where it is smaller. */
 const small = (half: number, digits: number): string => (half < 0.5 * 10 ** -digits ? `<${(10 ** -digits).toFixed(digits)}` : plain(half, digits));
+
+/** A parameter with its unit and, where it was not typed, half its interval. */
+const told = ({ value, unit, half, digits }: Parameter, typed = false): string =>
+  `${plain(value, digits)}${unit && ` ${unit}`}${half === null || typed ? '' : ` ±${small(half, digits)}`}`;
 
 function ImpedanceTakes({ work, driver }: { work: Work; driver: Driver }) {
   const { project, slug, act } = work;

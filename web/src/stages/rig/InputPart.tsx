@@ -1,8 +1,6 @@
 /** Rig, any input: what to listen to, its levels by every weighting, recordings and what a stretch of them shows, logs. */
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import Checkbox from '@mui/material/Checkbox';
-import FormControlLabel from '@mui/material/FormControlLabel';
 import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
@@ -10,6 +8,7 @@ import { client, settled } from '../../api/client';
 import type { WeightedLevels } from '../../api/types';
 import { Choice, NumberField } from '../../frame/Field';
 import { Figure, KeyLine, PanelTitle, Row, Section } from '../../frame/Panel';
+import { Tick } from '../../frame/Tick';
 import { clock, hertz, plain } from '../../format';
 import { useDesk } from '../../store';
 import { AVERAGES, WINDOWS } from '../averaging';
@@ -26,9 +25,6 @@ export function InputPart({ work }: StageProps) {
   const here = recording && progress?.kind === 'listen';
   const raw = picture?.facts.raw;
   const put = (values: Partial<typeof listen>) => set({ listen: { ...listen, ...values } });
-  const box = (label: string, on: boolean, turn: (on: boolean) => void) => (
-    <FormControlLabel sx={{ m: 0, '& .MuiFormControlLabel-label': { fontSize: 12 } }} label={label} control={<Checkbox size="small" sx={{ p: 0.25 }} checked={on} onChange={(event) => turn(event.target.checked)} />} />
-  );
   const inputs = Array.from({ length: project.rig.known_inputs }, (_, n) => ({ value: n, text: project.rig.input_names[n] ?? `Input ${n + 1}` }));
   return (
     <>
@@ -46,8 +42,8 @@ export function InputPart({ work }: StageProps) {
         <Choice label="Window" value={listen.window} options={WINDOWS} onChange={(window) => put({ window })} />
       </Row>
       <Box sx={{ display: 'flex', gap: 1.5 }}>
-        {box('keep the highest', listen.hold, (hold) => put({ hold }))}
-        {box('log every second', listen.log, (log) => put({ log }))}
+        <Tick label="keep the highest" on={listen.hold} onTurn={(hold) => put({ hold })} />
+        <Tick label="log every second" on={listen.log} onTurn={(log) => put({ log })} />
       </Box>
       {here ? (
         <>
