@@ -6,10 +6,10 @@ import numpy as np
 import scipy.fft
 
 from imbrix.api.frames import encode
-from imbrix.core.decay import waterfall
-from imbrix.core.grid import log_grid
-from imbrix.core.signal import Impulse
-from imbrix.work.picture import Picture
+from imbrix.core.look.decay import waterfall
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.signal import Impulse
+from imbrix.work.views.picture import Picture
 
 RATE = 48_000
 random = np.random.default_rng(0)

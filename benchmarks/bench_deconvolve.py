@@ -5,7 +5,7 @@ from timing import in_turn, report  # isort: skip
 import numpy as np
 import scipy.fft
 
-from imbrix.core.sweep import SweepSettings, deconvolve, exponential_sweep
+from imbrix.core.measure.sweep import SweepSettings, deconvolve, exponential_sweep
 
 reference = exponential_sweep(SweepSettings(length=2**18)).samples
 recording = np.roll(reference, 300) * 0.5 + 1e-4 * np.random.default_rng(0).standard_normal(reference.size)

@@ -8,8 +8,8 @@ from timing import in_turn, report  # isort: skip
 import numpy as np
 from scipy.optimize import differential_evolution
 
-from imbrix.core.fit import FitLimits, FitProblem, fit
-from imbrix.core.grid import log_grid
+from imbrix.core.predict.fit import FitLimits, FitProblem, fit
+from imbrix.core.signal.grid import log_grid
 
 SECONDS = float(sys.argv[1]) if len(sys.argv) > 1 else 60.0
 RATE = 48_000

@@ -11,12 +11,13 @@ import numpy as np
 import scipy.fft
 
 from imbrix.api.frames import encode
-from imbrix.core.transfer import Transfer, TransferSettings
+from imbrix.core.measure.transfer import Transfer, TransferSettings
 from imbrix.standins import wren
-from imbrix.work import analyser
-from imbrix.work.desk import open_desk
-from imbrix.work.player import Recorder
-from imbrix.work.tuning import create_project
+from imbrix.work.ground.projects import create_project
+from imbrix.work.ground.workspace import open_workspace
+from imbrix.work.sound.recorder import Recorder
+from imbrix.work.takes import analyser
+from imbrix.work.views import growing
 
 settings = TransferSettings(2**16)
 transfer = Transfer(settings)
@@ -42,22 +43,22 @@ report("live analyser, one frame / its two FFTs", own / ffts, 12, f"{own * 1e3:.
 report("live analyser, share of one core at 20 frames a second", own * 20, 0.5)
 
 # All of it in real time, from the stand-in's samples to the frame that goes over the socket.
-desk = open_desk(Path(tempfile.mkdtemp()), pace=1.0)
-create_project(desk, wren.SLUG, wren.NAME, wren.layout())
-recorder = Recorder(desk)
+space = open_workspace(Path(tempfile.mkdtemp()), pace=1.0)
+create_project(space, wren.SLUG, wren.NAME, wren.layout())
+recorder = Recorder(space)
 analyser.start(recorder, wren.SLUG, (), analyser.LiveChoice(size=2**16))
-while recorder.live is None:
+while recorder.growing is None:
     time.sleep(0.01)
 time.sleep(1.0)
 SECONDS = 10.0
 frames, drawn = 0, -1
 began, used = time.monotonic(), time.process_time()
 while time.monotonic() - began < SECONDS:
-    live = recorder.live
+    live = recorder.growing
     if live.count != drawn:
         drawn = live.count
         frames += 1
-        encode(live.picture(48), {"running": True, "channels": live.channels})
+        encode(growing.draw(space, live, 48), {"running": True, "channels": live.channels})
     time.sleep(0.01)
 share = (time.process_time() - used) / SECONDS
 before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss

@@ -13,11 +13,11 @@ from timing import report
 
 from imbrix.standins.wren import SLUG
 from imbrix.work.demo import load_demo
-from imbrix.work.desk import open_desk
-from imbrix.work.state import project_state
-from imbrix.work.tuning import head
-from imbrix.work.view import View
-from imbrix.work.views import draw
+from imbrix.work.ground.workspace import open_workspace
+from imbrix.work.state.project import project_state
+from imbrix.work.tune.revisions import head
+from imbrix.work.views.draw import draw
+from imbrix.work.views.request import View
 
 COLUMNS = "project_id, revision_id, channels, purpose, method, rate, timed, level_db, through, details, note, created"
 
@@ -27,24 +27,24 @@ def opened(folder: Path) -> float:
     best = 1e9
     for _ in range(3):
         begun = time.perf_counter()
-        desk = open_desk(folder, pace=0)
-        project_state(desk, SLUG)
-        draw(desk, SLUG, View(stage="drivers"), head(desk, SLUG).tune)
+        space = open_workspace(folder, pace=0)
+        project_state(space, SLUG)
+        draw(space, SLUG, View(stage="drivers"), head(space, SLUG).tune)
         best = min(best, time.perf_counter() - begun)
-        desk.sessions.kw["bind"].dispose()
+        space.sessions.kw["bind"].dispose()
     return best
 
 
 few = Path(tempfile.mkdtemp())
-desk = open_desk(few, pace=0)
-load_demo(desk)
-with desk.session() as session:
+space = open_workspace(few, pace=0)
+load_demo(space)
+with space.session() as session:
     session.execute(text("PRAGMA wal_checkpoint(TRUNCATE)"))
-desk.sessions.kw["bind"].dispose()
+space.sessions.kw["bind"].dispose()
 many = Path(tempfile.mkdtemp()) / "many"
 shutil.copytree(few, many)
-desk = open_desk(many, pace=0)
-with desk.session() as session:
+space = open_workspace(many, pace=0)
+with space.session() as session:
     for _ in range(71):
         for take in range(1, 8):
             session.execute(
@@ -54,7 +54,7 @@ with desk.session() as session:
             copied = f"SELECT {last}, role, data FROM array WHERE take_id = {take}"
             session.execute(text(f"INSERT INTO array (take_id, role, data) {copied}"))
     count = session.scalar(text("SELECT count(*) FROM take"))
-desk.sessions.kw["bind"].dispose()
+space.sessions.kw["bind"].dispose()
 size = sum(one.stat().st_size for one in many.iterdir()) / 1e6
 short, long_ = opened(few), opened(many)
 report(

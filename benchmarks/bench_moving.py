@@ -5,8 +5,8 @@ from timing import in_turn, report  # isort: skip
 import numpy as np
 import scipy.fft
 
-from imbrix.core.moving import MovingAverage, MovingSettings, window_power
-from imbrix.core.stimuli import shaped_noise
+from imbrix.core.measure.moving import MovingAverage, MovingSettings, window_power
+from imbrix.core.measure.stimuli import shaped_noise
 
 settings = MovingSettings()
 pink = shaped_noise(settings.size, settings.rate, -24.0)[:, 0]

@@ -14,13 +14,13 @@ sys.path.insert(0, str(ROOT))
 from timing import report  # isort: skip
 
 from imbrix.work.demo import load_demo
-from imbrix.work.desk import open_desk
+from imbrix.work.ground.workspace import open_workspace
 from tests.ui.browser import Page, start_chromium
 
 folder = Path(tempfile.mkdtemp())
-desk = open_desk(folder, pace=0)
-load_demo(desk)
-desk.sessions.kw["bind"].dispose()
+space = open_workspace(folder, pace=0)
+load_demo(space)
+space.sessions.kw["bind"].dispose()
 driver = start_chromium()
 port = 8799
 begun = time.perf_counter()

@@ -7,10 +7,10 @@ from timing import in_turn, report  # isort: skip
 import numpy as np
 from scipy.signal import sosfreqz
 
-from imbrix.core.grid import log_grid
-from imbrix.core.lower import lower
-from imbrix.core.predict import Predictor, combine
-from imbrix.core.tune import Band, Channel, Crossover
+from imbrix.core.predict.predict import Predictor, combine
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.tune.lower import lower
+from imbrix.core.tune.tune import Band, Channel, Crossover
 
 RATE = 48_000
 grid = log_grid()

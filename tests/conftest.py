@@ -1,4 +1,4 @@
-"""Fixtures: a desk with stand-ins that sound at once, and the demo made once and copied."""
+"""Fixtures: a workspace with stand-ins that sound at once, and the demo made once and copied."""
 
 import os
 import shutil
@@ -14,38 +14,38 @@ from starlette.testclient import TestClient
 from imbrix.api.app import create_app
 from imbrix.standins import wren
 from imbrix.work.demo import load_demo
-from imbrix.work.desk import Desk, open_desk
-from imbrix.work.tuning import create_project
+from imbrix.work.ground.projects import create_project
+from imbrix.work.ground.workspace import Workspace, open_workspace
 
 
 @pytest.fixture(scope="session")
 def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A data folder with the demo project and its seven takes. Copy it, do not change it."""
     folder = tmp_path_factory.mktemp("demo")
-    desk = open_desk(folder, pace=0)
-    load_demo(desk)
-    desk.sessions.kw["bind"].dispose()
+    space = open_workspace(folder, pace=0)
+    load_demo(space)
+    space.sessions.kw["bind"].dispose()
     return folder
 
 
 @pytest.fixture
-def desk(tmp_path: Path) -> Desk:
+def space(tmp_path: Path) -> Workspace:
     """A project without takes."""
-    made = open_desk(tmp_path / "data", pace=0)
+    made = open_workspace(tmp_path / "data", pace=0)
     create_project(made, wren.SLUG, wren.NAME, wren.layout())
     return made
 
 
 @pytest.fixture
-def demo(demo_folder: Path, tmp_path: Path) -> Desk:
+def demo(demo_folder: Path, tmp_path: Path) -> Workspace:
     """The demo project, to be changed at will."""
     shutil.copytree(demo_folder, tmp_path / "demo")
-    return open_desk(tmp_path / "demo", pace=0)
+    return open_workspace(tmp_path / "demo", pace=0)
 
 
 @pytest.fixture
-def client(demo: Desk) -> Iterator[TestClient]:
+def client(demo: Workspace) -> Iterator[TestClient]:
     """A client of the application over the demo."""
     with TestClient(create_app(demo), base_url="http://127.0.0.1") as made:
-        made.desk = demo  # type: ignore[attr-defined]
+        made.space = demo  # type: ignore[attr-defined]
         yield made

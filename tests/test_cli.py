@@ -9,8 +9,8 @@ import pytest
 from typer.testing import CliRunner
 
 from imbrix.cli import app
-from imbrix.core.biquad import peaking
-from imbrix.core.grid import log_grid
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.tune.biquad import peaking
 from imbrix.formats.text_curve import read_curve
 from imbrix.formats.wav import read_wav, write_wav
 

@@ -10,7 +10,7 @@ import typer
 # The arrays here are small: threads inside one product only wait for each other, many times longer than they work.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
-from imbrix.core.sweep import SweepSettings
+from imbrix.core.measure.sweep import SweepSettings
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Imbrix: measure, align and equalise loudspeakers.")
 Folder = Annotated[Path, typer.Option(help="Folder of the data.")]
@@ -25,15 +25,20 @@ def demo(folder: Folder = Path(".demo"), port: Port = 8642, pace: Pace = 1.0) ->
 
     from imbrix.api.app import create_app
     from imbrix.work.demo import load_demo
-    from imbrix.work.desk import open_desk
+    from imbrix.work.ground.workspace import open_workspace
 
-    desk = open_desk(folder, pace)
-    if load_demo(desk):
+    space = open_workspace(folder, pace)
+    if load_demo(space):
         typer.echo("The demo project was made.")
     typer.echo(f"Imbrix is at http://127.0.0.1:{port}")
     # No pings: on the machine itself a lost peer shows at once, and a busy one must not be taken for lost.
     uvicorn.run(
-        create_app(desk), host="127.0.0.1", port=port, log_level="warning", ws_max_size=1_000_000, ws_ping_interval=None
+        create_app(space),
+        host="127.0.0.1",
+        port=port,
+        log_level="warning",
+        ws_max_size=1_000_000,
+        ws_ping_interval=None,
     )
 
 
@@ -43,10 +48,10 @@ def openapi(out: Path) -> None:
     import tempfile
 
     from imbrix.api.app import create_app
-    from imbrix.work.desk import open_desk
+    from imbrix.work.ground.workspace import open_workspace
 
     with tempfile.TemporaryDirectory() as folder:
-        document = create_app(open_desk(Path(folder))).openapi()
+        document = create_app(open_workspace(Path(folder))).openapi()
     out.parent.mkdir(parents=True, exist_ok=True)
     out.write_text(json.dumps(document, indent=1))
 
@@ -54,7 +59,7 @@ def openapi(out: Path) -> None:
 @app.command()
 def sweep(out: Path, length: int = 2**17, level_db: float = -24.0) -> None:
     """Write the sweep with its description as a zip."""
-    from imbrix.work.exports import sweep_package
+    from imbrix.work.handover.exports import sweep_package
 
     out.write_bytes(sweep_package(SweepSettings(length=length, level_db=level_db)))
 
@@ -64,11 +69,12 @@ def take(recording: Path, out: Path, length: int = 2**17) -> None:
     """Turn a recording of the sweep (WAV; second channel: loopback) into a response as text."""
     import numpy as np
 
-    from imbrix.core.grid import log_grid
-    from imbrix.core.reading import UnusableError, check_recording, read_recording
-    from imbrix.core.signal import decibels
-    from imbrix.core.sweep import exponential_sweep
-    from imbrix.formats.text_curve import BadFileError, write_curve
+    from imbrix.core.errors import BadFileError, UnusableError
+    from imbrix.core.measure.reading import check_recording, read_recording
+    from imbrix.core.measure.sweep import exponential_sweep
+    from imbrix.core.signal.grid import log_grid
+    from imbrix.core.signal.signal import decibels
+    from imbrix.formats.text_curve import write_curve
     from imbrix.formats.wav import read_wav
 
     settings = SweepSettings(length=length)

@@ -54,9 +54,9 @@ def test_the_rig_is_read_changed_and_kept(client: TestClient) -> None:
         ("post", "/api/rig/calibrate", {"level_db": 100}, 422, "94 or 114"),
         ("post", "/api/rig/meter", {"reading_db_c": 80}, 409, "play the pink noise first"),
         ("put", "/api/rig/practice", {"hum": "loud"}, 422, "hum"),
-        ("post", f"{BASE}/burst", {"channel": "horn"}, 422, "no driver 'horn'"),
-        ("post", f"{BASE}/polarity", {"channel": "horn"}, 422, "no driver 'horn'"),
-        ("post", f"{BASE}/level", {"channel": "horn"}, 422, "no driver 'horn'"),
+        ("post", f"{BASE}/burst", {"channel": "horn"}, 404, "no driver 'horn'"),
+        ("post", f"{BASE}/polarity", {"channel": "horn"}, 404, "no driver 'horn'"),
+        ("post", f"{BASE}/level", {"channel": "horn"}, 404, "no driver 'horn'"),
         ("post", f"{BASE}/play", {"signal": {"kind": "own"}}, 409, "no file was brought in"),
         ("post", f"{BASE}/play", {"signal": {"kind": "white", "level_db": 0}}, 422, "at most"),
         ("post", f"{BASE}/correction", {"known": 1, "plain": 1}, 409, "same driver"),
@@ -137,7 +137,7 @@ def test_with_files_a_take_waits_and_is_brought_by_upload(client: TestClient) ->
     client.post(f"{BASE}/takes", json={"channels": ["mid-l"], "purpose": "driver", "note": "in the yard"})
     while client.app.state.recorder.progress.stage != "waiting":
         time.sleep(0.01)
-    heard = np.concatenate(list(client.desk.standin.play_and_record(stimulus)))
+    heard = np.concatenate(list(client.space.standin.play_and_record(stimulus)))
     bad = client.post(f"{BASE}/takes/bring", files={"file": ("a.wav", b"RIFFnothing")})
     assert bad.status_code == 422
     client.post(f"{BASE}/takes/bring", files={"file": ("a.wav", write_wav(heard, 48_000, "FLOAT"))})
@@ -166,8 +166,9 @@ def test_the_round_and_references_go_through_the_routes(client: TestClient) -> N
     turned = client.put(f"{BASE}/round", json={**shown, "turns": shown["turns"][::-1]}).json()["round"]
     assert turned["turns"][0]["channel"] == "tweeter-r"
     assert client.post(f"{BASE}/round/restart").json()["round"]["turns"][0]["state"] == "waiting"
-    state = client.post(f"{BASE}/references", files={"file": ("sheet.txt", b"100 80\n10000 82\n")}).json()
-    (one,) = state["references"]
+    made = client.post(f"{BASE}/references", files={"file": ("sheet.txt", b"100 80\n10000 82\n")}).json()
+    (one,) = client.get(BASE).json()["references"]
+    assert made == {"id": one["id"], "name": "sheet"}
     view = {"stage": "drivers", "selection": "mid-l"}
     body = {"view": view, "curve": "bare-mid-l", "low_hz": 300, "high_hz": 3000}
     aligned = client.post(f"{BASE}/references/{one['id']}/align", json=body).json()
@@ -177,7 +178,8 @@ def test_the_round_and_references_go_through_the_routes(client: TestClient) -> N
     bad = client.post(f"{BASE}/references", files={"file": ("sheet.txt", b"100\n")})
     assert bad.status_code == 422
     wave = {"file": ("i.wav", write_wav(np.eye(1, 2000, 50)[0], 48_000))}
-    assert len(client.post(f"{BASE}/references", files=wave).json()["references"]) == 2
+    assert client.post(f"{BASE}/references", files=wave).status_code == 201
+    assert len(client.get(BASE).json()["references"]) == 2
     assert client.delete(f"{BASE}/references/{one['id']}").json()["references"][0]["name"] == "i"
 
 
@@ -185,7 +187,7 @@ def test_a_moving_microphone_is_drawn_while_it_moves(client: TestClient) -> None
     import json
     import struct
 
-    client.desk.pace = 12.0
+    client.space.pace = 12.0
     with client.websocket_connect(f"{BASE}/live", headers={"host": "127.0.0.1"}) as live:
         client.post(f"{BASE}/takes", json={"channels": ["mid-l"], "purpose": "driver", "method": "moving"})
         counts = []
@@ -212,7 +214,7 @@ def test_the_live_analyser_runs_is_asked_and_stopped_through_the_routes(client: 
     refused = client.post(f"{BASE}/analyser", json={"choice": {"size": 1000}})
     assert refused.status_code == 422
     assert "1000 points" in refused.json()["detail"]
-    client.desk.pace = 8.0
+    client.space.pace = 8.0
     assert client.post(f"{BASE}/analyser", json={"channels": ["mid-l"], "choice": {"size": 4096}}).status_code == 202
     assert client.post(f"{BASE}/analyser", json={}).status_code == 409
     assert client.post(f"{BASE}/takes", json={"channels": ["sub"], "purpose": "driver"}).status_code == 409
@@ -225,7 +227,7 @@ def test_the_live_analyser_runs_is_asked_and_stopped_through_the_routes(client: 
     assert client.post(f"{BASE}/analyser/sing").status_code == 422
     client.post(f"{BASE}/takes/abort")
     assert until_done(client).stage == "done"
-    assert all(client.desk.processor.read(output).channel.muted for output in range(1, 8))
+    assert all(client.space.processor.read(output).channel.muted for output in range(1, 8))
 
 
 def test_impedance_over_http(client: TestClient) -> None:
@@ -240,14 +242,15 @@ def test_impedance_over_http(client: TestClient) -> None:
     assert text.text.startswith("# Mid L, impedance")
     form = {"channel": "mid-r", "loading": "mass", "amount": "3"}
     brought = client.post(f"{BASE}/impedance/upload", data=form, files={"file": ("other.txt", text.content)})
-    assert brought.json()["impedance"]["mid-r"]["loaded_id"] == now + 1
+    assert brought.json()["id"] == now + 1
+    assert client.get(BASE).json()["impedance"]["mid-r"]["loaded_id"] == now + 1
     bad = client.post(f"{BASE}/impedance/upload", data=form, files={"file": ("bad.txt", b"20 4\n30 x\n")})
     assert bad.status_code == 422
     assert "line 2" in bad.json()["detail"]
     known = {"re_ohm": 3.6, "area_cm2": 53, "least_ohm": 4}
     assert client.put(f"{BASE}/about/mid-l", json=known).json()["impedance"]["mid-l"]["re_ohm"] == 3.6
     assert client.put(f"{BASE}/about/mid-l", json={"re_ohm": -1}).status_code == 422
-    assert client.put(f"{BASE}/about/nobody", json=known).status_code == 422
+    assert client.put(f"{BASE}/about/nobody", json=known).status_code == 404
     assert client.get(f"{BASE}/takes/1/impedance.txt").status_code == 404
     assert client.post("/api/jig/forget").json()["jig_done"] is None
     assert client.post("/api/jig/short").status_code == 202
@@ -271,7 +274,7 @@ def test_an_input_over_http(client: TestClient) -> None:
 
 def test_frames_wait_until_the_last_one_was_drawn(client: TestClient) -> None:
     """A slow browser sees fewer frames and never old ones: nothing is queued for it."""
-    client.desk.pace = 8.0  # type: ignore[attr-defined]
+    client.space.pace = 8.0  # type: ignore[attr-defined]
     assert client.post(f"{BASE}/listen", json={}).status_code == 202
     with client.websocket_connect(f"{BASE}/live") as live:
         while live.receive().get("bytes") is None:

@@ -5,7 +5,7 @@ import pyfar as pf
 import pytest
 from scipy.signal import sosfreqz
 
-from imbrix.core import biquad
+from imbrix.core.tune import biquad
 
 RATE = 48_000
 

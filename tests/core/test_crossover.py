@@ -5,8 +5,8 @@ import pyfar as pf
 import pytest
 from scipy.signal import bessel, butter, group_delay, sos2tf, sosfreqz
 
-from imbrix.core.crossover import SLOPES, alignment, prototype, sections
-from imbrix.core.grid import log_grid
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.tune.crossover import SLOPES, alignment, prototype, sections
 
 RATE = 48_000
 GRID = log_grid()

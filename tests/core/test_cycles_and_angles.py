@@ -6,12 +6,12 @@ import pytest
 import scipy.signal.windows
 import scipy.special
 
-from imbrix.core.averaging import complex_mean, level_apart, rms_mean
-from imbrix.core.cycles import within_cycles
-from imbrix.core.directivity import fan, over_axis, piston
-from imbrix.core.grid import log_grid
-from imbrix.core.response import Gate, gated, response
-from imbrix.core.signal import Impulse, decibels
+from imbrix.core.look.cycles import within_cycles
+from imbrix.core.look.directivity import fan, over_axis, piston
+from imbrix.core.signal.averaging import complex_mean, level_apart, rms_mean
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.response import Gate, gated, response
+from imbrix.core.signal.signal import Impulse, decibels
 
 RATE = 48_000
 GRID = log_grid()

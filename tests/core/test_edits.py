@@ -3,10 +3,11 @@
 import pytest
 from pydantic import ValidationError
 
-from imbrix.core.changes import changes
-from imbrix.core.edits import EDITS, apply, relative_delay, relative_polarity
-from imbrix.core.layout import Layout
-from imbrix.core.tune import Band, Channel, Tune, guard, measuring, neutral
+from imbrix.core.system.layout import Layout
+from imbrix.core.tune.apply import apply, relative_delay, relative_polarity
+from imbrix.core.tune.changes import changes
+from imbrix.core.tune.edits import EDITS
+from imbrix.core.tune.tune import Band, Channel, Tune, guard, measuring, neutral
 from imbrix.standins.processor import LIMITS
 from imbrix.standins.wren import layout as wren_layout
 

@@ -4,12 +4,13 @@ import numpy as np
 import pytest
 from scipy.signal import butter, sosfilt
 
-from imbrix.core.evidence import gather, intrusions, refuse
-from imbrix.core.grid import log_grid
-from imbrix.core.reading import UnusableError, read_impulse
-from imbrix.core.recording import read_repeats, read_schedule, residual
-from imbrix.core.schedule import Schedule
-from imbrix.core.sweep import SweepSettings
+from imbrix.core.errors import UnusableError
+from imbrix.core.evidence.evidence import gather, intrusions, refuse
+from imbrix.core.measure.reading import read_impulse
+from imbrix.core.measure.recording import read_repeats, read_schedule, residual
+from imbrix.core.measure.schedule import Schedule
+from imbrix.core.measure.sweep import SweepSettings
+from imbrix.core.signal.grid import log_grid
 
 RATE = 48_000
 GRID = log_grid()
@@ -107,7 +108,7 @@ def test_all_figures_are_gathered_and_repeats_told_apart() -> None:
 
 
 def test_by_marker_no_intrusion_is_looked_for_but_the_drift_is_told() -> None:
-    from imbrix.core.marker import Marker
+    from imbrix.core.measure.marker import Marker
 
     plan = Schedule(SweepSettings(length=2**15), marker=Marker(700, 4500, 8192, RATE, -24.0))
     microphone, _ = heard(plan)

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from imbrix.core.extremes import extremes
-from imbrix.core.grid import log_grid
+from imbrix.core.signal.extremes import extremes
+from imbrix.core.signal.grid import log_grid
 
 GRID = log_grid()
 

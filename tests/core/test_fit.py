@@ -7,9 +7,9 @@ import pytest
 from scipy.optimize import approx_fprime
 from scipy.signal import sosfreqz
 
-from imbrix.core.biquad import peaking
-from imbrix.core.fit import FitLimits, FitProblem, bridge_cancellations, fit
-from imbrix.core.grid import log_grid
+from imbrix.core.predict.fit import FitLimits, FitProblem, bridge_cancellations, fit
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.tune.biquad import peaking
 
 RATE = 48_000
 GRID = log_grid()

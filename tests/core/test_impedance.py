@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy import signal
 
-from imbrix.core.impedance import (
+from imbrix.core.impedance.impedance import (
     AIR_DENSITY,
     Circuit,
     apart,
@@ -18,9 +18,9 @@ from imbrix.core.impedance import (
     parameters,
     with_mass,
 )
-from imbrix.core.jig import Calibration, calibration, looks_like, nominal, ohms, plausible
-from imbrix.core.response import speed_of_sound
-from imbrix.core.stepped import Steps
+from imbrix.core.measure.jig import Calibration, calibration, looks_like, nominal, ohms, plausible
+from imbrix.core.measure.stepped import Steps
+from imbrix.core.signal.response import speed_of_sound
 
 WOOFER = Circuit(3.28, 58.0, 3.9, 19.5, 0.0062, 0.71)
 F = ohm_grid()

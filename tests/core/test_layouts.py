@@ -2,8 +2,8 @@
 
 import pytest
 
-from imbrix.core.layout import Kind, Layout
-from imbrix.core.layouts import READY, driver, make, remarks
+from imbrix.core.system.layout import Kind, Layout
+from imbrix.core.system.layouts import READY, driver, make, remarks
 
 
 @pytest.mark.parametrize("ready", READY, ids=lambda one: one.key)

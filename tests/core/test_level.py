@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from scipy.signal import sosfreqz
 
-from imbrix.core.level import LevelMeter, band_filters, band_levels, outline, stretch, weighting_filter
-from imbrix.core.weighting import a_weighting, bands, c_weighting
+from imbrix.core.signal.level import LevelMeter, band_filters, band_levels, outline, stretch, weighting_filter
+from imbrix.core.signal.weighting import a_weighting, bands, c_weighting
 
 RATE = 48_000
 CLASS_1 = {

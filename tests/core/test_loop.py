@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 from scipy.signal import butter, sosfilt, sosfreqz
 
-from imbrix.core.grid import log_grid
-from imbrix.core.loop import read_loop, verdict
-from imbrix.core.signal import decibels
-from imbrix.core.sweep import SweepSettings, exponential_sweep
+from imbrix.core.measure.loop import read_loop, verdict
+from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.signal import decibels
 
 RATE, QUIET = 48_000, 24_000
 SETTINGS = SweepSettings(5.0, 23_000, 2**15, -12.0, 0.3, RATE)

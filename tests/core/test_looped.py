@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from imbrix.core.signal import Looped
+from imbrix.core.signal.signal import Looped
 
 
 def test_slices_are_those_of_the_tiled_array() -> None:

@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 import soxr
 
-from imbrix.core.marker import Marker, find
-from imbrix.core.reading import UnusableError
-from imbrix.core.recording import read_repeats
-from imbrix.core.response import arrival
-from imbrix.core.schedule import Schedule
-from imbrix.core.sweep import SweepSettings
+from imbrix.core.errors import UnusableError
+from imbrix.core.measure.marker import Marker, find
+from imbrix.core.measure.recording import read_repeats
+from imbrix.core.measure.schedule import Schedule
+from imbrix.core.measure.sweep import SweepSettings
+from imbrix.core.signal.response import arrival
 
 RATE = 48_000
 PLAN = Schedule(SweepSettings(length=2**16), marker=Marker(1000, 6000, 8192, RATE, -24.0))

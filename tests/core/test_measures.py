@@ -3,12 +3,12 @@
 import numpy as np
 import pytest
 
-from imbrix.core.findings import boosts, opposite, reversed_drivers
-from imbrix.core.grid import log_grid, span_mask
-from imbrix.core.measures import deviation, signal_over_noise, usable_band
-from imbrix.core.predict import Predictor
-from imbrix.core.target import BUILT_IN, TargetCurve
-from imbrix.core.tune import Band, Channel, Crossover, neutral
+from imbrix.core.predict.findings import boosts, opposite, reversed_drivers
+from imbrix.core.predict.predict import Predictor
+from imbrix.core.predict.target import BUILT_IN, TargetCurve
+from imbrix.core.signal.grid import log_grid, span_mask
+from imbrix.core.signal.measures import deviation, signal_over_noise, usable_band
+from imbrix.core.tune.tune import Band, Channel, Crossover, neutral
 from imbrix.standins.wren import layout
 
 GRID = log_grid()

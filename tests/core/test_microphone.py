@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from imbrix.core.grid import log_grid
-from imbrix.core.microphone import Correction, disagreement, plain_correction
-from imbrix.core.signal import decibels
+from imbrix.core.measure.microphone import Correction, disagreement, plain_correction
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.signal import decibels
 
 GRID = log_grid()
 SHAPE = 6.0 / (1 + (np.log2(GRID / 7000) * 2) ** 2)

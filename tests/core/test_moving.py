@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 from scipy.signal import get_window, welch
 
-from imbrix.core.grid import log_grid
-from imbrix.core.moving import MovingAverage, MovingSettings, on_grid, window_power
-from imbrix.core.stimuli import shaped_noise
+from imbrix.core.measure.moving import MovingAverage, MovingSettings, on_grid, window_power
+from imbrix.core.measure.stimuli import shaped_noise
+from imbrix.core.signal.grid import log_grid
 
 RATE = 48_000
 GRID = log_grid()

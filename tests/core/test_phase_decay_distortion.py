@@ -5,12 +5,12 @@ import pyfar as pf
 import pytest
 from scipy.signal import butter, freqs, group_delay, minimum_phase, sos2tf, sosfilt, sosfreqz
 
-from imbrix.core import phase
-from imbrix.core.decay import decay_times, schroeder, spectrogram, waterfall
-from imbrix.core.distortion import ORDERS, harmonics
-from imbrix.core.grid import between, log_grid
-from imbrix.core.signal import Impulse, decibels
-from imbrix.core.sweep import SweepSettings, deconvolve, exponential_sweep
+from imbrix.core.look import phase
+from imbrix.core.look.decay import decay_times, schroeder, spectrogram, waterfall
+from imbrix.core.look.distortion import ORDERS, harmonics
+from imbrix.core.measure.sweep import SweepSettings, deconvolve, exponential_sweep
+from imbrix.core.signal.grid import between, log_grid
+from imbrix.core.signal.signal import Impulse, decibels
 
 RATE = 48_000
 GRID = log_grid()

@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 from scipy.signal import sosfilt, sosfreqz
 
-from imbrix.core.grid import log_grid
-from imbrix.core.lower import lower
-from imbrix.core.predict import Predictor, combine
-from imbrix.core.tune import Band, Channel, Crossover
+from imbrix.core.predict.predict import Predictor, combine
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.tune.lower import lower
+from imbrix.core.tune.tune import Band, Channel, Crossover
 
 RATE = 48_000
 GRID = log_grid()

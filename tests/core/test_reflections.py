@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from imbrix.core.reflections import envelope_db, first_reflection, lowest_hz
-from imbrix.core.signal import Impulse
+from imbrix.core.look.reflections import envelope_db, first_reflection, lowest_hz
+from imbrix.core.signal.signal import Impulse
 from imbrix.standins.cabin import _arrive
 
 RATE = 48_000

@@ -4,9 +4,9 @@ import numpy as np
 import pyfar as pf
 import pytest
 
-from imbrix.core.grid import log_grid
-from imbrix.core.response import Gate, arrival, gated, response, speed_of_sound, time_shift
-from imbrix.core.signal import Impulse
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.response import Gate, arrival, gated, response, speed_of_sound, time_shift
+from imbrix.core.signal.signal import Impulse
 
 RATE = 48_000
 GRID = log_grid()

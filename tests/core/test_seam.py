@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 from scipy.optimize import brute
 
-from imbrix.core.grid import log_grid
-from imbrix.core.predict import Predictor
-from imbrix.core.seam import SeamProblem, distinct, loss, search, sensible_delays, stretch
-from imbrix.core.tune import Channel, Crossover
+from imbrix.core.predict.predict import Predictor
+from imbrix.core.predict.seam import SeamProblem, distinct, loss, search, sensible_delays, stretch
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.tune.tune import Channel, Crossover
 
 RATE = 48_000
 GRID = log_grid()

@@ -4,8 +4,8 @@ import numpy as np
 import pyfar as pf
 import pytest
 
-from imbrix.core.grid import log_grid
-from imbrix.core.smoothing import hearing_octaves, smooth, smooth_db, smooth_power
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.smoothing import hearing_octaves, smooth, smooth_db, smooth_power
 
 GRID = log_grid()
 

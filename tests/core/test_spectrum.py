@@ -4,11 +4,11 @@ import numpy as np
 import pytest
 from scipy.signal import welch
 
-from imbrix.core.grid import log_grid
-from imbrix.core.signal import power_decibels
-from imbrix.core.spectrum import Spectrum, stairs
-from imbrix.core.transfer import TransferSettings
-from imbrix.core.weighting import edges
+from imbrix.core.measure.spectrum import Spectrum, stairs
+from imbrix.core.measure.transfer import TransferSettings
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.signal import power_decibels
+from imbrix.core.signal.weighting import edges
 
 RATE = 48_000
 GRID = log_grid()

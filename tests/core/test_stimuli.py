@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from scipy.signal import welch
 
-from imbrix.core import stimuli
-from imbrix.core.signal import decibels
+from imbrix.core.measure import stimuli
+from imbrix.core.signal.signal import decibels
 
 RATE = 48_000
 

@@ -5,10 +5,10 @@ import pyfar as pf
 import pytest
 from scipy.signal import sosfilt, sosfreqz
 
-from imbrix.core.grid import log_grid
-from imbrix.core.response import Gate, response
-from imbrix.core.signal import decibels
-from imbrix.core.sweep import SweepSettings, deconvolve, exponential_sweep
+from imbrix.core.measure.sweep import SweepSettings, deconvolve, exponential_sweep
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.response import Gate, response
+from imbrix.core.signal.signal import decibels
 
 RATE = 48_000
 
@@ -32,7 +32,7 @@ def test_the_sweep_runs_exponentially() -> None:
 
 
 def test_a_known_filter_comes_back_to_a_thousandth() -> None:
-    from imbrix.core.biquad import peaking
+    from imbrix.core.tune.biquad import peaking
 
     sweep = exponential_sweep(SweepSettings(length=2**16))
     section = np.array([peaking(1000, 6, 2, RATE)])

@@ -5,10 +5,10 @@ import pytest
 from scipy.signal import coherence as scipy_coherence
 from scipy.signal import csd, sosfilt, sosfreqz, welch
 
-from imbrix.core.biquad import peaking
-from imbrix.core.grid import log_grid
-from imbrix.core.signal import decibels
-from imbrix.core.transfer import Transfer, TransferSettings
+from imbrix.core.measure.transfer import Transfer, TransferSettings
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.signal import decibels
+from imbrix.core.tune.biquad import peaking
 
 RATE = 48_000
 GRID = log_grid()

@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 
-from imbrix.core.evidence import Agreement, Evidence, Hum, Intrusion, agreement, hum
-from imbrix.core.grid import log_grid
-from imbrix.core.layout import Kind
-from imbrix.core.verdict import verdict
+from imbrix.core.evidence.evidence import Agreement, Evidence, Hum, Intrusion, agreement, hum
+from imbrix.core.evidence.verdict import verdict
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.system.layout import Kind
 
 RATE = 48_000
 CLEAN = Evidence(

@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from imbrix.core.signal import decibels
-from imbrix.core.weighting import a_weighting, bands, c_weighting, edges, nominal, octave_means
+from imbrix.core.signal.signal import decibels
+from imbrix.core.signal.weighting import a_weighting, bands, c_weighting, edges, nominal, octave_means
 
 
 @pytest.mark.parametrize(

@@ -5,7 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from imbrix.formats.text_curve import BadFileError, read_curve, write_curve
+from imbrix.core.errors import BadFileError
+from imbrix.formats.text_curve import read_curve, write_curve
 
 
 @pytest.mark.parametrize(

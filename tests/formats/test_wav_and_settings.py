@@ -11,12 +11,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.signal import sosfilt
 
-from imbrix.core.edits import EDITS, apply
-from imbrix.core.grid import log_grid
-from imbrix.core.predict import Predictor
-from imbrix.core.tune import Tune, neutral
+from imbrix.core.errors import BadFileError
+from imbrix.core.predict.predict import Predictor
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.tune.apply import apply
+from imbrix.core.tune.edits import EDITS
+from imbrix.core.tune.tune import Tune, neutral
 from imbrix.formats.settings import sections_json, settings_csv, settings_json
-from imbrix.formats.text_curve import BadFileError
 from imbrix.formats.wav import read_wav, write_wav
 from imbrix.standins.wren import layout
 

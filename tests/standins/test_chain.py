@@ -4,15 +4,16 @@ import numpy as np
 import pytest
 from scipy.signal import sosfilt, sosfreqz
 
-from imbrix.core.grid import log_grid
-from imbrix.core.lower import lower
-from imbrix.core.reading import UnusableError, check_recording, read_recording
-from imbrix.core.register import OutputRegister
-from imbrix.core.response import Gate, arrival, response, time_shift
-from imbrix.core.signal import decibels
-from imbrix.core.smoothing import smooth_db
-from imbrix.core.sweep import SweepSettings, deconvolve, exponential_sweep
-from imbrix.core.tune import Band, Channel, Crossover
+from imbrix.core.errors import UnusableError
+from imbrix.core.measure.reading import check_recording, read_recording
+from imbrix.core.measure.sweep import SweepSettings, deconvolve, exponential_sweep
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.response import Gate, arrival, response, time_shift
+from imbrix.core.signal.signal import decibels
+from imbrix.core.signal.smoothing import smooth_db
+from imbrix.core.tune.lower import lower
+from imbrix.core.tune.register import OutputRegister
+from imbrix.core.tune.tune import Band, Channel, Crossover
 from imbrix.standins.cabin import TAPS, Cabin, CabinStream, DriverModel, PathModel, Seat
 from imbrix.standins.interface import BLOCK, InterfaceModel, StandinInterface
 from imbrix.standins.processor import StandinProcessor
@@ -79,7 +80,7 @@ def test_a_change_of_path_is_found_within_two_microseconds(further_m: float) -> 
         recording, space = through(Channel(), distance, noise_db_spl=20.0)
         curves.append(response(deconvolve(recording[:, 0], recording[:, 1], RATE, 2000), GRID, Gate()))
     band = (GRID > 100) & (GRID < 16_000)
-    from imbrix.core.response import speed_of_sound
+    from imbrix.core.signal.response import speed_of_sound
 
     truth = further_m / speed_of_sound(space.celsius)
     assert time_shift(curves[0][band], curves[1][band], GRID[band]) == pytest.approx(truth, abs=2e-6)
@@ -88,7 +89,7 @@ def test_a_change_of_path_is_found_within_two_microseconds(further_m: float) -> 
 def test_the_arrival_is_the_distance_over_the_speed_of_sound() -> None:
     recording, space = through(Channel(delay_s=0.002), distance=1.7)
     found = arrival(deconvolve(recording[:, 0], recording[:, 1], RATE, 2000))
-    from imbrix.core.response import speed_of_sound
+    from imbrix.core.signal.response import speed_of_sound
 
     assert found == pytest.approx(0.002 + 1.7 / speed_of_sound(space.celsius), abs=25e-6)
 

@@ -4,8 +4,9 @@ from pathlib import Path
 
 import pytest
 
-from imbrix.core.register import OutputRegister, RefusedError
-from imbrix.core.tune import Band, Channel
+from imbrix.core.errors import RefusedError
+from imbrix.core.tune.register import OutputRegister
+from imbrix.core.tune.tune import Band, Channel
 from imbrix.standins.processor import LIMITS, StandinProcessor
 
 

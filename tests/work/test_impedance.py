@@ -5,40 +5,46 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from imbrix.core.impedance import Circuit, impedance, ohm_grid
-from imbrix.core.tune import Crossover
-from imbrix.formats.text_curve import BadFileError, read_curve
+from imbrix.core.errors import BadFileError, ConflictError
+from imbrix.core.impedance.impedance import Circuit, impedance, ohm_grid
+from imbrix.core.tune.tune import Crossover
+from imbrix.formats.text_curve import read_curve
 from imbrix.standins import wren
 from imbrix.standins.jig import JigModel
 from imbrix.standins.practice import Practice
-from imbrix.work import impedance as measured
-from imbrix.work import jigging, ohms, readiness, rig, state, tuning
 from imbrix.work.demo import CLIPS
-from imbrix.work.desk import ConflictError, Desk, open_desk
-from imbrix.work.impedance import About, LoadingIn
-from imbrix.work.player import Progress, Recorder
-from imbrix.work.takes import discard, take
-from imbrix.work.view import View
-from imbrix.work.views import draw
+from imbrix.work.ground.workspace import Workspace, open_workspace
+from imbrix.work.impedance import impedance as measured
+from imbrix.work.impedance import jigging
+from imbrix.work.impedance.impedance import About, LoadingIn
+from imbrix.work.predict import findings
+from imbrix.work.rig import change, devices, readiness, rig
+from imbrix.work.sound.recorder import Progress, Recorder
+from imbrix.work.state import project
+from imbrix.work.takes.shelf import discard, take
+from imbrix.work.tune import revisions
+from imbrix.work.views import ohms
+from imbrix.work.views.draw import draw
+from imbrix.work.views.request import View
 
 SLUG = wren.SLUG
 NAMES = ("re", "fs", "qms", "qes", "qts", "res", "coil", "exponent")
 
 
-def record(desk: Desk, channel: str, loaded: LoadingIn | None = None, **practice: object) -> Progress:
-    desk.standin.practice = Practice(
-        **{"clips": "driver", "clipped_output": desk.layout(SLUG).driver(channel).output, **practice}
+def record(space: Workspace, channel: str, loaded: LoadingIn | None = None, **practice: object) -> Progress:
+    space.standin.practice = Practice(
+        **{"clips": "driver", "clipped_output": space.layout(SLUG).driver(channel).output, **practice}
     )
-    recorder = Recorder(desk)
+    recorder = Recorder(space)
     measured.start(recorder, SLUG, channel, loaded or LoadingIn())
     return recorder.wait()
 
 
-def truth(desk: Desk, channel: str) -> Circuit:
-    return wren.MOTORS[desk.layout(SLUG).driver(channel).output - 1].circuit
+def truth(space: Workspace, channel: str) -> Circuit:
+    return wren.MOTORS[space.layout(SLUG).driver(channel).output - 1].circuit
 
 
-def test_every_driver_of_the_demo_is_read_within_one_per_cent(demo: Desk) -> None:
+def test_every_driver_of_the_demo_is_read_within_one_per_cent(demo: Workspace) -> None:
     for name, here in measured.here(demo, SLUG).items():
         assert here.free is not None
         found = measured.circuit(demo, here.free, None)
@@ -50,9 +56,9 @@ def test_every_driver_of_the_demo_is_read_within_one_per_cent(demo: Desk) -> Non
         assert np.abs(curve / impedance(true, demo.grid) - 1).max() < 0.01
 
 
-def test_without_calibration_the_leads_are_in_the_curve(demo: Desk) -> None:
+def test_without_calibration_the_leads_are_in_the_curve(demo: Workspace) -> None:
     jigging.forget(demo)
-    assert {part["key"]: part["state"] for part in readiness.ready_line(demo)}["jig"] == "missing"
+    assert {part.key: part.state for part in readiness.ready_line(demo)}["jig"] == "missing"
     kept = record(demo, "tweeter-l")
     found = measured.circuit(demo, take(demo, SLUG, kept.take_id or 0), None)
     assert not isinstance(found, str)
@@ -60,22 +66,22 @@ def test_without_calibration_the_leads_are_in_the_curve(demo: Desk) -> None:
     assert JigModel().lead_ohm > 0
 
 
-def test_single_tones_agree_with_sweeps(demo: Desk) -> None:
+def test_single_tones_agree_with_sweeps(demo: Workspace) -> None:
     jig = rig.rig(demo).jig.model_copy(update={"method": "stepped"})
-    rig.change(demo, {"jig": jig})
+    change.change(demo, {"jig": jig})
     kept = record(demo, "mid-r")
     one = take(demo, SLUG, kept.take_id or 0)
     assert one.method == "stepped"
     found = measured.circuit(demo, one, None)
     assert not isinstance(found, str)
     assert max(abs(getattr(found.circuit, key) / getattr(truth(demo, "mid-r"), key) - 1) for key in NAMES) < 0.01
-    desk = open_desk(Path(str(demo.sessions.kw["bind"].url.database)).parent, pace=0)  # read again from disk
-    again = measured.curves(desk, take(desk, SLUG, one.id))
+    space = open_workspace(Path(str(demo.sessions.kw["bind"].url.database)).parent, pace=0)  # read again from disk
+    again = measured.curves(space, take(space, SLUG, one.id))
     assert again.frequencies.size == one.details.steps.frequencies.size  # type: ignore[union-attr]
 
 
 @pytest.mark.parametrize(("loading", "amount"), [("mass", 8.0), ("box", 6.0)])
-def test_a_mass_or_a_box_shows_what_moves(demo: Desk, loading: str, amount: float) -> None:
+def test_a_mass_or_a_box_shows_what_moves(demo: Workspace, loading: str, amount: float) -> None:
     motor = wren.MOTORS[1]
     measured.tell(demo, SLUG, "midbass-l", About(area_cm2=motor.area * 1e4))
     loaded = LoadingIn(loading=loading, amount=amount)
@@ -93,7 +99,7 @@ def test_a_mass_or_a_box_shows_what_moves(demo: Desk, loading: str, amount: floa
     assert 0 < told["mms"]["half"] < 0.02 * told["mms"]["value"]
 
 
-def test_what_is_missing_for_the_mechanics_is_said(demo: Desk) -> None:
+def test_what_is_missing_for_the_mechanics_is_said(demo: Workspace) -> None:
     def says() -> str:
         here = measured.here(demo, SLUG)["mid-l"]
         found = measured.mechanics(demo, here, measured.about(demo, SLUG)["mid-l"])
@@ -117,7 +123,7 @@ def test_what_is_missing_for_the_mechanics_is_said(demo: Desk) -> None:
         ({"jig_unplugged": True}, "silent"),
     ],
 )
-def test_clips_that_are_elsewhere_make_no_take(demo: Desk, practice: dict[str, object], says: str) -> None:
+def test_clips_that_are_elsewhere_make_no_take(demo: Workspace, practice: dict[str, object], says: str) -> None:
     before = len(measured.here(demo, SLUG))
     ended = record(demo, "sub", **practice)
     assert (ended.stage, ended.cause) == ("refused", "jig")
@@ -125,7 +131,7 @@ def test_clips_that_are_elsewhere_make_no_take(demo: Desk, practice: dict[str, o
     assert len(measured.here(demo, SLUG)) == before
 
 
-def test_a_calibration_step_with_the_wrong_thing_is_refused(demo: Desk) -> None:
+def test_a_calibration_step_with_the_wrong_thing_is_refused(demo: Workspace) -> None:
     jigging.forget(demo)
     recorder = Recorder(demo)
     demo.standin.practice = Practice(clips="resistor")
@@ -140,26 +146,26 @@ def test_a_calibration_step_with_the_wrong_thing_is_refused(demo: Desk) -> None:
     assert rig.rig(demo).jig_done is None
 
 
-def test_steps_made_under_other_conditions_are_not_mixed(demo: Desk) -> None:
+def test_steps_made_under_other_conditions_are_not_mixed(demo: Workspace) -> None:
     jigging.forget(demo)
     recorder = Recorder(demo)
     demo.standin.practice = Practice(clips="nothing")
     jigging.start_standard(recorder, "open")
     recorder.wait()
     assert jigging.steps_done(demo) == ["open"]
-    rig.change(demo, {"jig": rig.rig(demo).jig.model_copy(update={"known_ohm": 8.2})})
+    change.change(demo, {"jig": rig.rig(demo).jig.model_copy(update={"known_ohm": 8.2})})
     assert jigging.steps_done(demo) == []
 
 
-def test_a_calibration_goes_stale_with_its_inputs(demo: Desk) -> None:
+def test_a_calibration_goes_stale_with_its_inputs(demo: Workspace) -> None:
     assert readiness.jig_stale(demo) == ""
-    rig.change(demo, {"jig": rig.rig(demo).jig.model_copy(update={"sense_ohm": 4.7})})
+    change.change(demo, {"jig": rig.rig(demo).jig.model_copy(update={"sense_ohm": 4.7})})
     assert "resistor" in readiness.jig_stale(demo)
     with pytest.raises(ValueError, match="same input"):
-        rig.change(demo, {"jig": rig.rig(demo).jig.model_copy(update={"driver_input": 5})})
+        change.change(demo, {"jig": rig.rig(demo).jig.model_copy(update={"driver_input": 5})})
 
 
-def test_nothing_but_the_jig_sounds_and_the_processor_comes_back(demo: Desk) -> None:
+def test_nothing_but_the_jig_sounds_and_the_processor_comes_back(demo: Workspace) -> None:
     before = {n: demo.processor.read(n) for n in range(1, 8)}
     play = demo.standin.play_and_record
     muted = []
@@ -174,17 +180,17 @@ def test_nothing_but_the_jig_sounds_and_the_processor_comes_back(demo: Desk) -> 
     assert {n: demo.processor.read(n) for n in range(1, 8)} == before
 
 
-def test_pairs_that_differ_and_loads_too_low_are_found(demo: Desk) -> None:
-    found = ohms.findings(demo, SLUG, demo.layout(SLUG))
+def test_pairs_that_differ_and_loads_too_low_are_found(demo: Workspace) -> None:
+    found = findings.of_impedances(demo, SLUG, demo.layout(SLUG))
     assert [(one.about, one.kind) for one in found] == [("midbass-r", "impedance")]
     measured.tell(demo, SLUG, "tweeter-l", About(least_ohm=4.0))
-    found = ohms.findings(demo, SLUG, demo.layout(SLUG))
+    found = findings.of_impedances(demo, SLUG, demo.layout(SLUG))
     assert {one.about for one in found} == {"midbass-r", "tweeter-l"}
     assert "allows 4 ohm" in next(one for one in found if one.about == "tweeter-l").evidence
 
 
-def test_the_view_shows_curves_figures_and_planned_corners(demo: Desk) -> None:
-    tune = tuning.head(demo, SLUG).tune
+def test_the_view_shows_curves_figures_and_planned_corners(demo: Workspace) -> None:
+    tune = revisions.head(demo, SLUG).tune
     tune = tune.with_channel("mid-l", high_pass=Crossover(shape="linkwitz-riley", slope_db=24, corner_hz=300))
     picture = draw(demo, SLUG, View(stage="drivers", part="impedance", selection="mid-l"), tune)
     names = {one.id for one in picture.curves}
@@ -202,7 +208,7 @@ def test_the_view_shows_curves_figures_and_planned_corners(demo: Desk) -> None:
     assert all("energy_db" not in row for row in rows)  # ohms have none
 
 
-def test_text_goes_out_and_comes_back(demo: Desk) -> None:
+def test_text_goes_out_and_comes_back(demo: Workspace) -> None:
     one = measured.here(demo, SLUG)["sub"].free
     assert one is not None
     text = measured.as_text(demo, SLUG, one.id).encode()
@@ -214,7 +220,7 @@ def test_text_goes_out_and_comes_back(demo: Desk) -> None:
     assert measured.here(demo, SLUG)["sub"].free == one
 
 
-def test_magnitudes_alone_get_the_least_phase(demo: Desk) -> None:
+def test_magnitudes_alone_get_the_least_phase(demo: Workspace) -> None:
     true = wren.MOTORS[3].circuit
     values = impedance(true, ohm_grid())
     rows = "\n".join(f"{f:.5g} {abs(z):.6g}" for f, z in zip(ohm_grid(), values, strict=True))
@@ -233,28 +239,28 @@ def test_magnitudes_alone_get_the_least_phase(demo: Desk) -> None:
         ("\n".join(f"{0.01 * 1.3**n:.5f} 8" for n in range(20)), "twelve"),
     ],
 )
-def test_a_text_that_is_no_impedance_is_refused(demo: Desk, text: str, says: str) -> None:
-    before = len(state.project_state(demo, SLUG)["takes"])
+def test_a_text_that_is_no_impedance_is_refused(demo: Workspace, text: str, says: str) -> None:
+    before = len(project.project_state(demo, SLUG).model_dump(mode="json")["takes"])
     with pytest.raises(BadFileError, match=says):
         measured.bring(demo, SLUG, "sub", read_curve(text.encode()), LoadingIn(), "")
-    assert len(state.project_state(demo, SLUG)["takes"]) == before
+    assert len(project.project_state(demo, SLUG).model_dump(mode="json")["takes"]) == before
 
 
-def test_an_older_rig_learns_of_the_inputs_that_the_stand_in_has_now(demo: Desk) -> None:
+def test_an_older_rig_learns_of_the_inputs_that_the_stand_in_has_now(demo: Workspace) -> None:
     old = rig.rig(demo).model_copy(update={"known_inputs": 2, "input_names": ("Mine", "Loopback")})
     rig.keep(demo, old)
     demo.rig_kept = None
     assert rig.rig(demo).input_names[0] == "Mine"
     assert len(rig.rig(demo).input_names) == 6
-    assert rig.trouble(demo) == ""
+    assert devices.trouble(demo) == ""
 
 
 @pytest.mark.parametrize(("box", "says"), [("box", ""), ("leaking box", "leaks")])
-def test_a_box_that_leaks_is_told_by_its_qms(demo: Desk, box: str, says: str) -> None:
+def test_a_box_that_leaks_is_told_by_its_qms(demo: Workspace, box: str, says: str) -> None:
     measured.tell(demo, SLUG, "mid-r", About(area_cm2=53))
     record(demo, "mid-r", LoadingIn(loading="box", amount=3), loading=box, loading_amount=3.0)
     facts = draw(
-        demo, SLUG, View(stage="drivers", part="impedance", selection="mid-r"), tuning.head(demo, SLUG).tune
+        demo, SLUG, View(stage="drivers", part="impedance", selection="mid-r"), revisions.head(demo, SLUG).tune
     ).facts["impedance"]
     assert facts["mechanics"] is not None
     assert says in facts["mechanics_says"]

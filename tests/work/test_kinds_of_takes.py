@@ -4,85 +4,79 @@ import numpy as np
 import pytest
 from sqlalchemy import text
 
-from imbrix.core.fit import FitLimits
-from imbrix.core.grid import log_grid
-from imbrix.core.signal import decibels, power_decibels
-from imbrix.core.smoothing import smooth, smooth_db
+from imbrix.core.errors import ConflictError
+from imbrix.core.predict.fit import FitLimits
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.signal import decibels, power_decibels
+from imbrix.core.signal.smoothing import smooth, smooth_db
 from imbrix.standins.practice import Practice
 from imbrix.standins.wren import SLUG
-from imbrix.work import (
-    checks,
-    documents,
-    fitting,
-    forces,
-    prediction,
-    readiness,
-    recording,
-    rig,
-    rounds,
-    seams,
-    signals,
-    state,
-    takes,
-)
-from imbrix.work.desk import ConflictError, Desk, open_desk
-from imbrix.work.player import Progress, Recorder, restore_after_crash
+from imbrix.work.checks import interface, level, reference
+from imbrix.work.ground import documents
+from imbrix.work.ground.workspace import Workspace, open_workspace
+from imbrix.work.predict import alignment, fitting, offers, scene
+from imbrix.work.processor.hold import restore_after_crash
+from imbrix.work.rig import change, readiness, rig
+from imbrix.work.sound import signals
+from imbrix.work.sound.recorder import Progress, Recorder
+from imbrix.work.state import project
+from imbrix.work.takes import forces, moving, reading, recording, rounds, shelf
 
 GRID = log_grid()
 
 
-def record(desk: Desk, channel: str, method: str = "sweep", purpose: str = "driver") -> Progress:
-    recorder = Recorder(desk)
-    begin = recording.start_moving if method == "moving" else recording.start_sweep
+def record(space: Workspace, channel: str, method: str = "sweep", purpose: str = "driver") -> Progress:
+    recorder = Recorder(space)
+    begin = moving.start_moving if method == "moving" else recording.start_sweep
     begin(recorder, SLUG, (channel,), purpose)
     return recorder.wait(120)
 
 
-def test_a_hundred_averages_come_within_half_a_decibel_of_the_true_spatial_mean(demo: Desk) -> None:
+def test_a_hundred_averages_come_within_half_a_decibel_of_the_true_spatial_mean(demo: Workspace) -> None:
     progress = record(demo, "mid-l", "moving")
     assert (progress.stage, progress.averages) == ("kept", 100)
-    one = takes.take(demo, SLUG, progress.take_id)
+    one = shelf.take(demo, SLUG, progress.take_id)
     assert not one.timed
     assert one.details.averages == 100
     truth = demo.standin.cabin.true_mean(3, GRID) / (20e-6 * 10 ** (112 / 20)) ** 2
-    shown = power_decibels(smooth(np.nan_to_num(np.abs(takes.bare(demo, one)) ** 2), GRID, 6))
+    shown = power_decibels(smooth(np.nan_to_num(np.abs(reading.bare(demo, one)) ** 2), GRID, 6))
     error = shown - power_decibels(smooth(truth, GRID, 6))
     inside = (GRID > 150) & (GRID < 10_000)
     assert np.sqrt(np.mean(error[inside] ** 2)) < 0.5
     # One spot is no spatial mean: the moving microphone is worth its while.
-    spot = smooth_db(np.nan_to_num(takes.bare(demo, forces.in_force(demo, SLUG)["mid-l"])), GRID, 6)
+    spot = smooth_db(np.nan_to_num(reading.bare(demo, forces.in_force(demo, SLUG)["mid-l"])), GRID, 6)
     assert np.sqrt(np.mean((spot - power_decibels(smooth(truth, GRID, 6)))[inside] ** 2)) > 1.0
 
 
-def test_voice_uses_the_moving_magnitude_and_the_sweeps_phase_and_seams_one_spot(demo: Desk) -> None:
+def test_voice_uses_the_moving_magnitude_and_the_sweeps_phase_and_seams_one_spot(demo: Workspace) -> None:
     still = forces.in_force(demo, SLUG)["mid-l"]
     record(demo, "mid-l", "moving")
     force = forces.forces(demo, SLUG)["mid-l"]
     assert force.take.id == still.id
     assert force.moving is not None
-    joined, spot, moved = forces.joined(demo, force), takes.bare(demo, still), takes.bare(demo, force.moving)
+    joined, spot, moved = forces.joined(demo, force), reading.bare(demo, still), reading.bare(demo, force.moving)
     inside = (GRID > 200) & (GRID < 8000)
     assert np.abs(joined[inside]) == pytest.approx(np.abs(moved[inside]))
     assert np.angle(joined[inside] / spot[inside]) == pytest.approx(0, abs=1e-9)
-    row = prediction.scene(demo, SLUG, spatial=True).rows[3]
+    row = scene.scene(demo, SLUG, spatial=True).rows[3]
     assert row[inside] == pytest.approx(joined[inside])
-    assert prediction.scene(demo, SLUG).rows[3][inside] == pytest.approx(spot[inside])
+    assert scene.scene(demo, SLUG).rows[3][inside] == pytest.approx(spot[inside])
     fitting.fit_channels(demo, SLUG, ("mid-l",), FitLimits(count=4))
 
 
-def test_with_a_moving_take_alone_levels_are_fitted_and_delays_refused(desk: Desk) -> None:
+def test_with_a_moving_take_alone_levels_are_fitted_and_delays_refused(space: Workspace) -> None:
     for channel in ("mid-l", "tweeter-l"):
-        assert record(desk, channel, "moving").stage == "kept"
-    fitting.fit_channels(desk, SLUG, ("mid-l",), FitLimits(count=4))
+        assert record(space, channel, "moving").stage == "kept"
+    fitting.fit_channels(space, SLUG, ("mid-l",), FitLimits(count=4))
     with pytest.raises(ConflictError, match="keeps no time"):
-        seams.offers(desk, SLUG, "mid-tweeter-left")
+        offers.offers(space, SLUG, "mid-tweeter-left")
 
 
-def test_space_ends_a_moving_take_and_keeps_what_is_enough(demo: Desk) -> None:
+def test_space_ends_a_moving_take_and_keeps_what_is_enough(demo: Workspace) -> None:
     for pace, stage in ((30.0, "kept"), (0.5, "aborted")):
         demo.pace = pace
         recorder = Recorder(demo)
-        recording.start_moving(recorder, SLUG, ("mid-l",), "driver")
+        moving.start_moving(recorder, SLUG, ("mid-l",), "driver")
         least = 20 if stage == "kept" else 0
         while recorder.progress.averages < least:
             pass
@@ -90,53 +84,53 @@ def test_space_ends_a_moving_take_and_keeps_what_is_enough(demo: Desk) -> None:
         progress = recorder.wait()
         assert progress.stage == stage
         if stage == "kept":
-            assert 20 <= takes.take(demo, SLUG, progress.take_id).details.averages < 100
+            assert 20 <= shelf.take(demo, SLUG, progress.take_id).details.averages < 100
             assert "are kept" in progress.message
 
 
-def test_a_muted_moving_take_is_refused(demo: Desk) -> None:
+def test_a_muted_moving_take_is_refused(demo: Workspace) -> None:
     demo.standin.practice = Practice(source_muted=True)
     progress = record(demo, "mid-l", "moving")
     assert progress.cause == "muted"
 
 
-def test_repeats_tell_how_far_they_agree_and_lower_the_noise(demo: Desk) -> None:
+def test_repeats_tell_how_far_they_agree_and_lower_the_noise(demo: Workspace) -> None:
     first = forces.in_force(demo, SLUG)["sub"]
-    rig.change(demo, {"sweep": {**rig.rig(demo).sweep.model_dump(), "repeats": 4, "length": 2**16}})
-    one = takes.take(demo, SLUG, record(demo, "sub").take_id)
+    change.change(demo, {"sweep": {**rig.rig(demo).sweep.model_dump(), "repeats": 4, "length": 2**16}})
+    one = shelf.take(demo, SLUG, record(demo, "sub").take_id)
     assert one.details.repeats == 4
     assert one.details.evidence.repeat_db < -30
-    gained = takes.reading(demo, one).over_noise_db - takes.reading(demo, first).over_noise_db
+    gained = reading.reading(demo, one).over_noise_db - reading.reading(demo, first).over_noise_db
     # Half the length, four times: twice the energy of the single sweep, 3 dB.
     assert np.median(gained[(GRID > 40) & (GRID < 200)]) == pytest.approx(3.0, abs=2.0)
 
 
-def test_a_take_by_marker_reads_the_same_after_a_restart(demo: Desk, tmp_path) -> None:
-    rig.change(demo, {"timing": "marker", "anchor": "mid-r"})
+def test_a_take_by_marker_reads_the_same_after_a_restart(demo: Workspace, tmp_path) -> None:
+    change.change(demo, {"timing": "marker", "anchor": "mid-r"})
     demo.standin.practice = Practice(clock_drift=True)
-    one = takes.take(demo, SLUG, record(demo, "mid-l").take_id)
-    first = takes.reading(demo, one)
-    again = open_desk(tmp_path / "demo", pace=0)
-    second = takes.reading(again, takes.take(again, SLUG, one.id))
+    one = shelf.take(demo, SLUG, record(demo, "mid-l").take_id)
+    first = reading.reading(demo, one)
+    again = open_workspace(tmp_path / "demo", pace=0)
+    second = reading.reading(again, shelf.take(again, SLUG, one.id))
     assert second.arrival_s == pytest.approx(first.arrival_s, abs=2e-7)
     known = np.isfinite(first.response) & np.isfinite(second.response)
     assert second.response[known] == pytest.approx(first.response[known], rel=1e-3)
     # By another clock than the others: a delay between them cannot be judged.
-    assert seams.untimed(prediction.scene(demo, SLUG), demo.layout(SLUG).seam("mid-tweeter-left"))
+    assert offers.untimed(scene.scene(demo, SLUG), demo.layout(SLUG).seam("mid-tweeter-left"))
     with pytest.raises(ConflictError, match="different clocks"):
-        seams.align_arrivals(demo, SLUG)
+        alignment.align_arrivals(demo, SLUG)
 
 
-def test_a_marker_without_an_anchor_is_asked_for(demo: Desk) -> None:
-    rig.change(demo, {"timing": "marker", "anchor": ""})
+def test_a_marker_without_an_anchor_is_asked_for(demo: Workspace) -> None:
+    change.change(demo, {"timing": "marker", "anchor": ""})
     with pytest.raises(ConflictError, match="no anchor driver is chosen"):
         record(demo, "mid-l")
-    takes_part = next(one for one in readiness.ready_line(demo) if one["key"] == "takes")
-    assert takes_part["state"] == "missing"
+    takes_part = next(one for one in readiness.ready_line(demo) if one.key == "takes")
+    assert takes_part.state == "missing"
 
 
-def test_the_processor_changes_over_to_the_anchor_and_back(demo: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
-    rig.change(demo, {"timing": "marker", "anchor": "mid-r"})
+def test_the_processor_changes_over_to_the_anchor_and_back(demo: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
+    change.change(demo, {"timing": "marker", "anchor": "mid-r"})
     written = []
     write = demo.processor.write
     monkeypatch.setattr(
@@ -147,18 +141,18 @@ def test_the_processor_changes_over_to_the_anchor_and_back(demo: Desk, monkeypat
     assert audible == [5, 6, 5]
 
 
-def test_takes_at_another_place_differ_and_say_where(demo: Desk) -> None:
-    rig.change(demo, {"position": "Left ear"})
-    one = takes.take(demo, SLUG, record(demo, "tweeter-l").take_id)
+def test_takes_at_another_place_differ_and_say_where(demo: Workspace) -> None:
+    change.change(demo, {"position": "Left ear"})
+    one = shelf.take(demo, SLUG, record(demo, "tweeter-l").take_id)
     assert one.details.position == "Left ear"
     assert one.details.agrees.shape_db > 0.7
     chosen = rig.rig(demo)
-    rig.change(demo, {"positions": [p.model_dump() for p in chosen.positions if p.name != "Left ear"]})
+    change.change(demo, {"positions": [p.model_dump() for p in chosen.positions if p.name != "Left ear"]})
     assert rig.rig(demo).position == "Middle of the head"
 
 
-def test_with_files_the_processor_is_set_and_the_recording_waited_for(demo: Desk) -> None:
-    rig.change(demo, {"device": "file"})
+def test_with_files_the_processor_is_set_and_the_recording_waited_for(demo: Workspace) -> None:
+    change.change(demo, {"device": "file"})
     parts = recording.schedule(demo, SLUG)
     recorder = Recorder(demo)
     recording.start_sweep(recorder, SLUG, ("mid-l",), "driver")
@@ -169,7 +163,7 @@ def test_with_files_the_processor_is_set_and_the_recording_waited_for(demo: Desk
     recording.bring(recorder, heard)
     progress = recorder.wait()
     assert progress.stage == "kept"
-    one = takes.take(demo, SLUG, progress.take_id)
+    one = shelf.take(demo, SLUG, progress.take_id)
     assert one.timed
     assert one.details.device == "file"
     assert all(demo.processor.read(output).channel.muted for output in range(1, 8))
@@ -187,8 +181,10 @@ def test_with_files_the_processor_is_set_and_the_recording_waited_for(demo: Desk
 
 @pytest.mark.parametrize("early_s", [3.7, -0.3])
 @pytest.mark.parametrize("timing", ["loopback", "marker", "none"])
-def test_a_recorder_that_was_started_by_hand_may_run_early_or_late(demo: Desk, early_s: float, timing: str) -> None:
-    rig.change(demo, {"device": "file", "timing": timing, "anchor": "mid-l"})
+def test_a_recorder_that_was_started_by_hand_may_run_early_or_late(
+    demo: Workspace, early_s: float, timing: str
+) -> None:
+    change.change(demo, {"device": "file", "timing": timing, "anchor": "mid-l"})
     recorder = Recorder(demo)
     recording.start_sweep(recorder, SLUG, ("mid-l",), "driver")
     while recorder.progress.stage != "waiting":
@@ -199,13 +195,13 @@ def test_a_recorder_that_was_started_by_hand_may_run_early_or_late(demo: Desk, e
     recording.bring(recorder, np.concatenate((noise, heard))[max(-shift, 0) :])
     progress = recorder.wait()
     assert progress.stage == "kept", progress.message
-    one = takes.take(demo, SLUG, progress.take_id)
+    one = shelf.take(demo, SLUG, progress.take_id)
     assert one.details.agrees.shape_db < 0.2
     if timing == "loopback":
         assert one.details.agrees.later_us == pytest.approx(0, abs=5)
 
 
-def test_nothing_louder_than_what_was_set_is_ever_played(demo: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_nothing_louder_than_what_was_set_is_ever_played(demo: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
     """Peaks of every sound that the rig makes by itself; noise may peak 14.5 dB over its rms value."""
     peaks = []
     play = demo.standin.play_and_record
@@ -221,7 +217,7 @@ def test_nothing_louder_than_what_was_set_is_ever_played(demo: Desk, monkeypatch
     for start in (
         lambda r: signals.start_polarity(r, SLUG, "tweeter-l"),
         lambda r: signals.start_burst(r, SLUG, "tweeter-l"),
-        lambda r: checks.start_level(r, SLUG, "tweeter-l"),
+        lambda r: level.start_level(r, SLUG, "tweeter-l"),
         lambda r: recording.start_sweep(r, SLUG, ("tweeter-l",), "driver"),
     ):
         recorder = Recorder(demo)
@@ -231,14 +227,14 @@ def test_nothing_louder_than_what_was_set_is_ever_played(demo: Desk, monkeypatch
     loud.clear()
     demo.standin.practice = Practice(plugged="loop")
     recorder = Recorder(demo)
-    checks.start_interface_check(recorder)
+    interface.start_interface_check(recorder)
     assert recorder.wait().stage == "done"
     assert all(muted for _, muted in loud)
     assert max(peak for peak, _ in loud) <= -23.9
 
 
-def test_a_countdown_counts_and_can_be_stopped(demo: Desk) -> None:
-    rig.change(demo, {"sweep": {**rig.rig(demo).sweep.model_dump(), "countdown_s": 3}})
+def test_a_countdown_counts_and_can_be_stopped(demo: Workspace) -> None:
+    change.change(demo, {"sweep": {**rig.rig(demo).sweep.model_dump(), "countdown_s": 3}})
     demo.pace = 20.0
     recorder = Recorder(demo)
     recording.start_sweep(recorder, SLUG, ("sub",), "driver")
@@ -250,14 +246,14 @@ def test_a_countdown_counts_and_can_be_stopped(demo: Desk) -> None:
     assert {1.0, 2.0, 3.0} <= seen
 
 
-def test_the_round_is_ordered_harmless_first_and_survives(demo: Desk, tmp_path) -> None:
+def test_the_round_is_ordered_harmless_first_and_survives(demo: Workspace, tmp_path) -> None:
     now = rounds.current(demo, SLUG)
     assert now.turns[0].channel == "mid-l"
     assert {turn.state for turn in now.turns} == {"waiting"}
     turned = now.model_copy(update={"turns": tuple(reversed(now.turns)), "method": "moving"})
     rounds.arrange(demo, SLUG, turned)
     taken = record(demo, "sub").take_id
-    kept = rounds.current(open_desk(tmp_path / "demo", pace=0), SLUG)
+    kept = rounds.current(open_workspace(tmp_path / "demo", pace=0), SLUG)
     assert [turn.channel for turn in kept.turns] == [turn.channel for turn in turned.turns]
     assert [turn.take_id for turn in kept.turns if turn.state == "done"] == [taken]
     assert kept.method == "moving"
@@ -266,7 +262,7 @@ def test_the_round_is_ordered_harmless_first_and_survives(demo: Desk, tmp_path) 
     assert {turn.state for turn in rounds.restart(demo, SLUG).turns} == {"waiting"}
 
 
-def test_what_the_processor_held_comes_back_after_a_crash(demo: Desk, tmp_path) -> None:
+def test_what_the_processor_held_comes_back_after_a_crash(demo: Workspace, tmp_path) -> None:
     before = {output: demo.processor.read(output).with_mute(output != 3) for output in range(1, 8)}
     for output, register in before.items():
         demo.processor.write(output, register)
@@ -275,18 +271,18 @@ def test_what_the_processor_held_comes_back_after_a_crash(demo: Desk, tmp_path) 
     recording.start_sweep(recorder, SLUG, ("sub",), "driver")
     while not documents.read(demo, "journal"):
         pass
-    # As if the power went here: another desk opens the same folder, its processor all mute.
-    again = open_desk(tmp_path / "demo", pace=0)
+    # As if the power went here: another workspace opens the same folder, its processor all mute.
+    again = open_workspace(tmp_path / "demo", pace=0)
     assert restore_after_crash(again)
     assert {output: again.processor.read(output) for output in range(1, 8)} == before
-    assert "stopped in the middle" in state.project_state(again, SLUG)["notice"]
+    assert "stopped in the middle" in project.project_state(again, SLUG).model_dump(mode="json")["notice"]
     assert not restore_after_crash(again)
     recorder.abort()
     recorder.wait()
 
 
-def test_a_full_disk_drops_the_take_and_says_so(demo: Desk) -> None:
-    count = len(takes.takes(demo, SLUG))
+def test_a_full_disk_drops_the_take_and_says_so(demo: Workspace) -> None:
+    count = len(shelf.takes(demo, SLUG))
     with demo.session() as session:
         pages = session.scalar(text("PRAGMA page_count"))
     with demo.sessions() as session:
@@ -298,12 +294,12 @@ def test_a_full_disk_drops_the_take_and_says_so(demo: Desk) -> None:
     with demo.sessions() as session:
         session.execute(text("PRAGMA max_page_count=1073741823"))
         session.commit()
-    assert len(takes.takes(demo, SLUG)) == count
+    assert len(shelf.takes(demo, SLUG)) == count
     assert record(demo, "sub").stage == "kept"
 
 
 @pytest.mark.parametrize("channel", ["sub", "midbass-l", "midbass-r", "mid-l", "mid-r", "tweeter-l", "tweeter-r"])
-def test_polarity_by_pulse_is_right_for_every_driver(demo: Desk, channel: str) -> None:
+def test_polarity_by_pulse_is_right_for_every_driver(demo: Workspace, channel: str) -> None:
     recorder = Recorder(demo)
     signals.start_polarity(recorder, SLUG, channel)
     found = recorder.wait().result
@@ -313,14 +309,14 @@ def test_polarity_by_pulse_is_right_for_every_driver(demo: Desk, channel: str) -
     assert found["sure"] > 0.5
 
 
-def test_a_pulse_that_is_not_heard_is_said(demo: Desk) -> None:
+def test_a_pulse_that_is_not_heard_is_said(demo: Workspace) -> None:
     demo.standin.practice = Practice(source_muted=True)
     recorder = Recorder(demo)
     signals.start_polarity(recorder, SLUG, "mid-l")
     assert recorder.wait().result == {"channel": "mid-l", "heard": False}
 
 
-def test_the_channel_check_lets_the_exchanged_driver_sound(demo: Desk) -> None:
+def test_the_channel_check_lets_the_exchanged_driver_sound(demo: Workspace) -> None:
     for wrong, ear in ((False, "Mid L"), (True, "Tweeter L")):
         demo.standin.practice = Practice(wrong_channel=wrong)
         recorder = Recorder(demo)
@@ -329,7 +325,7 @@ def test_the_channel_check_lets_the_exchanged_driver_sound(demo: Desk) -> None:
         assert (progress.stage, progress.result) == ("done", {"ear": ear})
 
 
-def test_signals_play_through_the_chosen_channels_only(demo: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_signals_play_through_the_chosen_channels_only(demo: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
     heard = []
     play = demo.standin.play_and_record
     monkeypatch.setattr(
@@ -351,7 +347,7 @@ def test_signals_play_through_the_chosen_channels_only(demo: Desk, monkeypatch: 
 @pytest.mark.parametrize(
     "kind", ["pink", "pink-apart", "white", "multitone", "sine", "pulses", "centre", "sweep", "linear-sweep"]
 )
-def test_every_signal_can_be_written_at_any_rate_and_depth(demo: Desk, kind: str) -> None:
+def test_every_signal_can_be_written_at_any_rate_and_depth(demo: Workspace, kind: str) -> None:
     wanted = signals.SignalChoice(kind=kind, seconds=1.0, level_db=-30, rate=96_000, bits=16)
     samples = signals.samples(demo, wanted)
     assert samples.ndim == 2
@@ -361,7 +357,7 @@ def test_every_signal_can_be_written_at_any_rate_and_depth(demo: Desk, kind: str
     assert signals.as_wav(demo, wanted)[:4] == b"RIFF"
 
 
-def test_signals_that_cannot_be_are_refused(demo: Desk) -> None:
+def test_signals_that_cannot_be_are_refused(demo: Workspace) -> None:
     with pytest.raises(ConflictError, match="no file was brought in"):
         signals.samples(demo, signals.SignalChoice(kind="own"))
     with pytest.raises(ValueError, match="50000 Hz"):
@@ -374,11 +370,11 @@ def test_signals_that_cannot_be_are_refused(demo: Desk) -> None:
     assert np.abs(own).max() == pytest.approx(0.1, rel=0.02)
 
 
-def test_checks_need_a_sound_card(demo: Desk) -> None:
-    rig.change(demo, {"device": "file"})
+def test_checks_need_a_sound_card(demo: Workspace) -> None:
+    change.change(demo, {"device": "file"})
     for start in (
-        lambda r: checks.start_interface_check(r),
-        lambda r: checks.start_calibrate(r, 94.0),
+        lambda r: interface.start_interface_check(r),
+        lambda r: reference.start_calibrate(r, 94.0),
         lambda r: signals.start_burst(r, SLUG, "sub"),
         lambda r: signals.start_polarity(r, SLUG, "sub"),
         lambda r: signals.start_signal(r, SLUG, (), signals.SignalChoice()),

@@ -6,31 +6,37 @@ import time
 import numpy as np
 import pytest
 
-from imbrix.core.stimuli import shaped_noise
+from imbrix.core.errors import ConflictError, NotHereError
+from imbrix.core.measure.stimuli import shaped_noise
 from imbrix.formats.wav import read_wav
 from imbrix.standins.practice import Practice
 from imbrix.standins.wren import SLUG
-from imbrix.work import forces, level_log, listening, rig, takes, tuning
-from imbrix.work.desk import ConflictError, Desk, NotHereError
-from imbrix.work.listening import Listen
-from imbrix.work.picture import Picture
-from imbrix.work.player import Progress, Recorder
-from imbrix.work.view import View
-from imbrix.work.views import draw
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.rig import change
+from imbrix.work.sound import level_log
+from imbrix.work.sound.recorder import Progress, Recorder
+from imbrix.work.takes import forces, listening, shelf
+from imbrix.work.takes.listening import Listen
+from imbrix.work.tune import revisions
+from imbrix.work.views import growing
+from imbrix.work.views import input as one_input
+from imbrix.work.views.draw import draw
+from imbrix.work.views.picture import Picture
+from imbrix.work.views.request import View
 
 
-def record(desk: Desk, seconds: float, **choice: object) -> Progress:
-    recorder = Recorder(desk)
+def record(space: Workspace, seconds: float, **choice: object) -> Progress:
+    recorder = Recorder(space)
     listening.start(recorder, SLUG, Listen(record_s=seconds, **choice))  # type: ignore[arg-type]
     return recorder.wait()
 
 
-def view(desk: Desk, take_id: int | None, **more: object) -> Picture:
+def view(space: Workspace, take_id: int | None, **more: object) -> Picture:
     wanted = View(stage="rig", part="input", take=take_id, **more)  # type: ignore[arg-type]
-    return draw(desk, SLUG, wanted, tuning.head(desk, SLUG).tune)
+    return draw(space, SLUG, wanted, revisions.head(space, SLUG).tune)
 
 
-def test_a_calibrator_reads_its_own_level_everywhere(demo: Desk) -> None:
+def test_a_calibrator_reads_its_own_level_everywhere(demo: Workspace) -> None:
     """94 dB at 1 kHz: equivalent, fast and slow, A, C and Z alike (IEC 61672-1: all weightings are one at 1 kHz)."""
     demo.standin.practice = Practice(plugged="calibrator-94")
     ended = record(demo, 4.0)
@@ -47,7 +53,7 @@ def test_a_calibrator_reads_its_own_level_everywhere(demo: Desk) -> None:
     assert facts["stretch"]["seconds"] == pytest.approx(2.0, abs=1e-4)
 
 
-def test_one_period_reads_its_frequency_and_zooming_ends_at_samples(demo: Desk) -> None:
+def test_one_period_reads_its_frequency_and_zooming_ends_at_samples(demo: Workspace) -> None:
     demo.standin.practice = Practice(plugged="calibrator-94")
     ended = record(demo, 1.0)
     picture = view(demo, ended.take_id, raw_from=0.5, raw_to=0.505, mark_from=0.5, mark_to=0.501)
@@ -55,10 +61,10 @@ def test_one_period_reads_its_frequency_and_zooming_ends_at_samples(demo: Desk) 
     wave = {one.id: one for one in picture.curves}
     assert wave["wave-least"].values.size == 240  # every sample of 5 ms at 48 kHz
     whole = {one.id: one for one in view(demo, ended.take_id).curves}
-    assert whole["wave-least"].values.size == listening.COLUMNS
+    assert whole["wave-least"].values.size == one_input.COLUMNS
 
 
-def test_a_loopback_is_read_in_full_scale_where_a_sine_is_zero(demo: Desk) -> None:
+def test_a_loopback_is_read_in_full_scale_where_a_sine_is_zero(demo: Workspace) -> None:
     ended = record(demo, 3.0, input=1, sound="pink", level_db=-20.0)
     facts = view(demo, ended.take_id, mark_from=0.5, mark_to=3.0).facts["raw"]
     assert facts["unit"] == "dBFS"
@@ -69,9 +75,9 @@ def test_a_loopback_is_read_in_full_scale_where_a_sine_is_zero(demo: Desk) -> No
     assert np.ptp(thirds) < 2.0  # pink: equal energy in each band
 
 
-def test_what_was_recorded_comes_back_as_a_file_and_is_no_drivers_take(demo: Desk) -> None:
+def test_what_was_recorded_comes_back_as_a_file_and_is_no_drivers_take(demo: Workspace) -> None:
     ended = record(demo, 0.7, input=1, sound="pink")
-    one = takes.take(demo, SLUG, ended.take_id or 0)
+    one = shelf.take(demo, SLUG, ended.take_id or 0)
     assert (one.purpose, one.channels, one.details.input) == ("raw", (), 1)
     samples = read_wav(listening.as_wav(demo, SLUG, one.id), 48_000)
     assert samples.shape[0] == round(0.7 * 48_000)
@@ -81,7 +87,7 @@ def test_what_was_recorded_comes_back_as_a_file_and_is_no_drivers_take(demo: Des
     assert "raw" not in view(demo, 1).facts
 
 
-def test_stopping_early_keeps_what_was_heard(demo: Desk) -> None:
+def test_stopping_early_keeps_what_was_heard(demo: Workspace) -> None:
     demo.pace = 1.0
     recorder = Recorder(demo)
     listening.start(recorder, SLUG, Listen(record_s=200.0))
@@ -95,7 +101,7 @@ def test_stopping_early_keeps_what_was_heard(demo: Desk) -> None:
     assert 0.3 < view(demo, ended.take_id).facts["raw"]["seconds"] < 30
 
 
-def test_listening_shows_levels_bands_and_the_highest(demo: Desk) -> None:
+def test_listening_shows_levels_bands_and_the_highest(demo: Workspace) -> None:
     demo.pace = 8.0
     demo.standin.practice = Practice(plugged="calibrator-94")
     recorder = Recorder(demo)
@@ -106,8 +112,8 @@ def test_listening_shows_levels_bands_and_the_highest(demo: Desk) -> None:
         time.sleep(0.01)
     assert recorder.progress.result is not None
     assert recorder.progress.result["levels"]["A"]["fast"] == pytest.approx(94.0, abs=0.2)
-    assert recorder.live is not None
-    drawn = {one.id: one for one in recorder.live.picture(6).curves}
+    assert recorder.growing is not None
+    drawn = {one.id: one for one in growing.draw(demo, recorder.growing, 6).curves}
     at = int(np.argmin(np.abs(demo.grid - 1000)))
     assert drawn["spectrum"].values[at] == pytest.approx(94.0, abs=0.2)
     assert drawn["held"].values[at] >= drawn["spectrum"].values[at] - 0.01
@@ -119,7 +125,7 @@ def test_listening_shows_levels_bands_and_the_highest(demo: Desk) -> None:
     assert recorder.wait().stage == "done"
 
 
-def test_a_log_has_a_row_for_every_second(demo: Desk) -> None:
+def test_a_log_has_a_row_for_every_second(demo: Workspace) -> None:
     demo.standin.practice = Practice(plugged="calibrator-94")
     demo.pace = 0
     recorder = Recorder(demo)
@@ -138,22 +144,22 @@ def test_a_log_has_a_row_for_every_second(demo: Desk) -> None:
         level_log.log_file(demo, "../imbrix.db")
 
 
-def rows(desk: Desk) -> list[list[str]]:
-    with level_log.log_file(desk, level_log.logs(desk)[0]).open() as file:
+def rows(space: Workspace) -> list[list[str]]:
+    with level_log.log_file(space, level_log.logs(space)[0]).open() as file:
         return [one for one in csv.reader(file) if one]
 
 
-def test_what_cannot_be_listened_to_is_said(demo: Desk) -> None:
+def test_what_cannot_be_listened_to_is_said(demo: Workspace) -> None:
     with pytest.raises(ConflictError, match="no input 100"):
         listening.start(Recorder(demo), SLUG, Listen(input=99))
     with pytest.raises(ValueError, match="1000 points"):
         listening.start(Recorder(demo), SLUG, Listen(size=1000))
-    rig.change(demo, {"device": "file"})
+    change.change(demo, {"device": "file"})
     with pytest.raises(ConflictError, match="with files"):
         listening.start(Recorder(demo), SLUG, Listen())
 
 
-def test_a_log_takes_the_same_memory_after_hours(demo: Desk) -> None:
+def test_a_log_takes_the_same_memory_after_hours(demo: Workspace) -> None:
     log = level_log.LevelLog(demo, None)
     block = np.zeros(2048)
 

@@ -3,25 +3,31 @@
 import numpy as np
 import pytest
 
-from imbrix.core.directivity import piston
-from imbrix.core.signal import decibels
-from imbrix.core.smoothing import smooth_db
+from imbrix.core.errors import ConflictError, NotHereError
+from imbrix.core.look.directivity import piston
+from imbrix.core.signal.signal import decibels
+from imbrix.core.signal.smoothing import smooth_db
 from imbrix.standins import wren
 from imbrix.standins.practice import Practice
-from imbrix.work import angles, forces, looks, rig, rounds, state, takes, tuning
-from imbrix.work.desk import ConflictError, Desk, NotHereError
-from imbrix.work.looks import Look
-from imbrix.work.player import Recorder
-from imbrix.work.prediction import scene
-from imbrix.work.recording import start_moving, start_sweep
-from imbrix.work.view import View
-from imbrix.work.views import draw
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.scene import scene
+from imbrix.work.rig import change, rig
+from imbrix.work.sound.recorder import Recorder
+from imbrix.work.state import project
+from imbrix.work.takes import forces, looks, reading, rounds, shelf
+from imbrix.work.takes.looks import Look
+from imbrix.work.takes.moving import start_moving
+from imbrix.work.takes.recording import start_sweep
+from imbrix.work.tune import revisions
+from imbrix.work.views import angles
+from imbrix.work.views.draw import draw
+from imbrix.work.views.request import View
 
 SLUG = wren.SLUG
 
 
-def record(desk: Desk, channel: str, angle: float | None = None, moving: bool = False) -> int:
-    recorder = Recorder(desk)
+def record(space: Workspace, channel: str, angle: float | None = None, moving: bool = False) -> int:
+    recorder = Recorder(space)
     if moving:
         start_moving(recorder, SLUG, (channel,), "driver")
     else:
@@ -31,16 +37,16 @@ def record(desk: Desk, channel: str, angle: float | None = None, moving: bool = 
     return ended.take_id or 0
 
 
-def in_force(desk: Desk, channel: str) -> int:
-    return forces.in_force(desk, SLUG)[channel].id
+def in_force(space: Workspace, channel: str) -> int:
+    return forces.in_force(space, SLUG)[channel].id
 
 
-def view(desk: Desk, **more: object):  # type: ignore[no-untyped-def]
+def view(space: Workspace, **more: object):  # type: ignore[no-untyped-def]
     wanted = View(stage="drivers", selection="mid-l", **more)  # type: ignore[arg-type]
-    return draw(desk, SLUG, wanted, tuning.head(desk, SLUG).tune)
+    return draw(space, SLUG, wanted, revisions.head(space, SLUG).tune)
 
 
-def test_which_take_counts_is_a_choice_until_a_newer_one_is_made(demo: Desk) -> None:
+def test_which_take_counts_is_a_choice_until_a_newer_one_is_made(demo: Workspace) -> None:
     first = in_force(demo, "mid-l")
     second = record(demo, "mid-l")
     assert in_force(demo, "mid-l") == second
@@ -49,29 +55,29 @@ def test_which_take_counts_is_a_choice_until_a_newer_one_is_made(demo: Desk) -> 
     assert scene(demo, SLUG).takes["mid-l"].id == first
     third = record(demo, "mid-l")
     assert in_force(demo, "mid-l") == third
-    takes.discard(demo, SLUG, first, True)
+    shelf.discard(demo, SLUG, first, True)
     with pytest.raises(ConflictError, match="set aside"):
         looks.force(demo, SLUG, first)
 
 
-def test_a_locked_take_stays_in_force_and_cannot_be_set_aside(demo: Desk) -> None:
+def test_a_locked_take_stays_in_force_and_cannot_be_set_aside(demo: Workspace) -> None:
     first = in_force(demo, "mid-l")
     looks.give(demo, SLUG, first, Look(locked=True))
     second = record(demo, "mid-l")
     assert in_force(demo, "mid-l") == first
     with pytest.raises(ConflictError, match="locked"):
-        takes.discard(demo, SLUG, first, True)
+        shelf.discard(demo, SLUG, first, True)
     with pytest.raises(ConflictError, match="unlock it first"):
         looks.force(demo, SLUG, second)
     looks.give(demo, SLUG, first, Look(locked=False))
     looks.force(demo, SLUG, second)
     assert in_force(demo, "mid-l") == second
-    takes.discard(demo, SLUG, first, True)
+    shelf.discard(demo, SLUG, first, True)
     with pytest.raises(ConflictError, match="bring it back"):
         looks.give(demo, SLUG, first, Look(locked=True))
 
 
-def test_shown_takes_are_drawn_with_their_shift_and_difference(demo: Desk) -> None:
+def test_shown_takes_are_drawn_with_their_shift_and_difference(demo: Workspace) -> None:
     first = in_force(demo, "mid-l")
     second = record(demo, "mid-l")
     looks.give(demo, SLUG, first, Look(shown=True, colour=3, offset_db=5.0))
@@ -86,10 +92,10 @@ def test_shown_takes_are_drawn_with_their_shift_and_difference(demo: Desk) -> No
     assert f"take-{first}" not in {one.id for one in view(demo).curves}
 
 
-def test_means_of_places_count_only_when_chosen(demo: Desk) -> None:
+def test_means_of_places_count_only_when_chosen(demo: Workspace) -> None:
     """Against the stand-in's own impulse responses at both places."""
     first = in_force(demo, "mid-l")
-    rig.change(demo, {"position": "Left ear"})
+    change.change(demo, {"position": "Left ear"})
     second = record(demo, "mid-l")
     rms = looks.average(demo, SLUG, (first, second), "rms")
     both = looks.average(demo, SLUG, (first, second), "complex")
@@ -98,8 +104,8 @@ def test_means_of_places_count_only_when_chosen(demo: Desk) -> None:
     true = {rms: np.sqrt(np.mean(np.abs(places) ** 2, axis=0)), both: np.abs(np.mean(places, axis=0))}
     inside = (demo.grid > 300) & (demo.grid < 3000)
     for number, wanted in true.items():
-        one = takes.take(demo, SLUG, number)
-        mine = smooth_db(np.nan_to_num(takes.bare(demo, one)), demo.grid, 6) + demo.offset_db
+        one = shelf.take(demo, SLUG, number)
+        mine = smooth_db(np.nan_to_num(reading.bare(demo, one)), demo.grid, 6) + demo.offset_db
         theirs = smooth_db(wanted.astype(complex) / 20e-6, demo.grid, 6) - 24
         assert np.abs(mine - theirs)[inside].max() < 0.6
     looks.force(demo, SLUG, rms)
@@ -109,7 +115,7 @@ def test_means_of_places_count_only_when_chosen(demo: Desk) -> None:
     assert in_force(demo, "mid-l") == both
 
 
-def test_what_cannot_be_averaged_is_said(demo: Desk) -> None:
+def test_what_cannot_be_averaged_is_said(demo: Workspace) -> None:
     one = in_force(demo, "mid-l")
     for ids, kind, says in (
         ((one,), "rms", "two to"),
@@ -118,13 +124,13 @@ def test_what_cannot_be_averaged_is_said(demo: Desk) -> None:
     ):
         with pytest.raises((ConflictError, NotHereError), match=says):
             looks.average(demo, SLUG, ids, kind)  # type: ignore[arg-type]
-    rig.change(demo, {"timing": "none"})
+    change.change(demo, {"timing": "none"})
     other = record(demo, "mid-l")
     with pytest.raises(ConflictError, match="one clock"):
         looks.average(demo, SLUG, (one, other), "complex")
 
 
-def test_levels_are_aligned_over_a_span(demo: Desk) -> None:
+def test_levels_are_aligned_over_a_span(demo: Workspace) -> None:
     first = in_force(demo, "mid-l")
     demo.standin.practice = Practice(gain_changed=True)
     record(demo, "mid-l")
@@ -137,18 +143,18 @@ def test_levels_are_aligned_over_a_span(demo: Desk) -> None:
         looks.align(demo, SLUG, "nobody", 500, 4000)
 
 
-def test_a_moving_microphone_counts_or_not(demo: Desk) -> None:
-    rig.change(demo, {"moving": rig.rig(demo).moving.model_copy(update={"averages": 12, "size": 2**14})})
+def test_a_moving_microphone_counts_or_not(demo: Workspace) -> None:
+    change.change(demo, {"moving": rig.rig(demo).moving.model_copy(update={"averages": 12, "size": 2**14})})
     moving = record(demo, "mid-l", moving=True)
     assert forces.forces(demo, SLUG)["mid-l"].moving.id == moving  # type: ignore[union-attr]
     looks.without_moving(demo, SLUG, "mid-l", True)
     assert forces.forces(demo, SLUG)["mid-l"].moving is None
-    assert state.project_state(demo, SLUG)["without_moving"] == ["mid-l"]
+    assert project.project_state(demo, SLUG).model_dump(mode="json")["without_moving"] == ["mid-l"]
     looks.without_moving(demo, SLUG, "mid-l", False)
     assert forces.forces(demo, SLUG)["mid-l"].moving is not None
 
 
-def test_takes_by_angle_follow_the_piston_and_leave_the_axis_alone(demo: Desk) -> None:
+def test_takes_by_angle_follow_the_piston_and_leave_the_axis_alone(demo: Workspace) -> None:
     before = in_force(demo, "mid-l")
     turns = [one.state for one in rounds.current(demo, SLUG).turns]
     for degrees in (20.0, 40.0):
@@ -162,7 +168,7 @@ def test_takes_by_angle_follow_the_piston_and_leave_the_axis_alone(demo: Desk) -
     radius = float(np.sqrt(wren.MOTORS[3].area / np.pi))
     inside = (demo.grid > 500) & (demo.grid < 3500)
     for degrees in (20.0, 40.0):
-        fell = decibels(takes.bare(demo, family[degrees])) - decibels(takes.bare(demo, family[0.0]))
+        fell = decibels(reading.bare(demo, family[degrees])) - decibels(reading.bare(demo, family[0.0]))
         true = decibels(piston(demo.grid, degrees, radius))
         assert np.abs(fell - true)[inside].max() < 0.3
     picture = view(demo, below="angles")
@@ -174,9 +180,9 @@ def test_takes_by_angle_follow_the_piston_and_leave_the_axis_alone(demo: Desk) -
     assert drawn.values.max() <= 6
 
 
-def test_the_sum_at_a_seam_is_known_at_angles_that_both_ways_have(demo: Desk) -> None:
+def test_the_sum_at_a_seam_is_known_at_angles_that_both_ways_have(demo: Workspace) -> None:
     wanted = View(stage="seams", seam="mid-tweeter-left", below="angles")
-    tune = tuning.head(demo, SLUG).tune
+    tune = revisions.head(demo, SLUG).tune
     assert "two angles" in draw(demo, SLUG, wanted, tune).facts["lacking"]
     demo.standin.practice = Practice(turned_deg=30.0)
     record(demo, "mid-l", 30.0)
@@ -196,9 +202,9 @@ def test_the_sum_at_a_seam_is_known_at_angles_that_both_ways_have(demo: Desk) ->
     assert np.abs(curve - true)[inside].max() < 0.6
 
 
-def test_an_angle_can_be_told_afterwards(demo: Desk) -> None:
+def test_an_angle_can_be_told_afterwards(demo: Workspace) -> None:
     first = in_force(demo, "mid-l")
     second = record(demo, "mid-l")
-    takes.set_angle(demo, SLUG, second, -15.0)
+    shelf.set_angle(demo, SLUG, second, -15.0)
     assert in_force(demo, "mid-l") == first
     assert list(angles.by_angle(demo, SLUG, "mid-l")) == [-15.0, 0.0]

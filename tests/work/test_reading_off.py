@@ -4,19 +4,19 @@ import numpy as np
 import pytest
 
 from imbrix.standins.wren import SLUG
-from imbrix.work import tuning
-from imbrix.work.desk import Desk
-from imbrix.work.picture import Picture
-from imbrix.work.view import View
-from imbrix.work.views import draw
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.tune import revisions
+from imbrix.work.views.draw import draw
+from imbrix.work.views.picture import Picture
+from imbrix.work.views.request import View
 
 
-def look(desk: Desk, **more: object) -> Picture:
+def look(space: Workspace, **more: object) -> Picture:
     view = View(stage="drivers", selection="mid-l", **more)  # type: ignore[arg-type]
-    return draw(desk, SLUG, view, tuning.head(desk, SLUG).tune)
+    return draw(space, SLUG, view, revisions.head(space, SLUG).tune)
 
 
-def test_a_span_gives_mean_plus_minus_and_energy_of_every_named_curve(demo: Desk) -> None:
+def test_a_span_gives_mean_plus_minus_and_energy_of_every_named_curve(demo: Workspace) -> None:
     picture = look(demo, span_low_hz=4000, span_high_hz=400)  # dragged from right to left
     span = picture.facts["span"]
     assert (span["low_hz"], span["high_hz"]) == (400, 4000)
@@ -34,14 +34,14 @@ def test_a_span_gives_mean_plus_minus_and_energy_of_every_named_curve(demo: Desk
     assert rows["Mid L − Mid R"]["mean"] == pytest.approx(apart.mean())
 
 
-def test_without_a_span_nothing_is_read_and_a_mono_driver_has_no_other_side(demo: Desk) -> None:
+def test_without_a_span_nothing_is_read_and_a_mono_driver_has_no_other_side(demo: Workspace) -> None:
     assert "span" not in look(demo).facts
     view = View(stage="drivers", selection="sub", span_low_hz=40, span_high_hz=120)
-    rows = draw(demo, SLUG, view, tuning.head(demo, SLUG).tune).facts["span"]["rows"]
+    rows = draw(demo, SLUG, view, revisions.head(demo, SLUG).tune).facts["span"]["rows"]
     assert not any("−" in row["label"] for row in rows)
 
 
-def test_peaks_and_dips_are_those_of_the_bold_curve(demo: Desk) -> None:
+def test_peaks_and_dips_are_those_of_the_bold_curve(demo: Workspace) -> None:
     picture = look(demo)
     found = picture.facts["extremes"]
     assert found["curve"] == "bare-mid-l"
@@ -54,8 +54,8 @@ def test_peaks_and_dips_are_those_of_the_bold_curve(demo: Desk) -> None:
 
 
 @pytest.mark.parametrize("stage", ["drivers", "seams", "voice", "proof"])
-def test_every_view_can_be_smoothed_as_hearing_does(demo: Desk, stage: str) -> None:
-    tune = tuning.head(demo, SLUG).tune
+def test_every_view_can_be_smoothed_as_hearing_does(demo: Workspace, stage: str) -> None:
+    tune = revisions.head(demo, SLUG).tune
     sharp = draw(demo, SLUG, View(stage=stage, smoothing=48), tune)
     heard = draw(demo, SLUG, View(stage=stage, smoothing="hearing"), tune)
     assert [curve.id for curve in sharp.curves] == [curve.id for curve in heard.curves]

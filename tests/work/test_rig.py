@@ -2,22 +2,25 @@
 
 import sys
 import types
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
 import pytest
 
-from imbrix.core.grid import log_grid
-from imbrix.core.signal import decibels
+from imbrix.core.errors import BadFileError, ConflictError, DeviceLostError
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.signal import decibels
 from imbrix.devices import soundcard
-from imbrix.formats.text_curve import BadFileError
 from imbrix.standins.microphones import MEASURING, PLAIN
 from imbrix.standins.practice import Practice
 from imbrix.standins.wren import SLUG
-from imbrix.work import checks, corrections, forces, readiness, rig, takes
-from imbrix.work.desk import ConflictError, Desk, open_desk
-from imbrix.work.player import Progress, Recorder
-from imbrix.work.recording import start_sweep
+from imbrix.work.checks import interface, level, plain, reference
+from imbrix.work.ground.workspace import Workspace, open_workspace
+from imbrix.work.rig import change, checked, corrections, devices, readiness, rig
+from imbrix.work.sound.recorder import Progress, Recorder
+from imbrix.work.takes import forces, reading, shelf
+from imbrix.work.takes.recording import start_sweep
 
 GRID = log_grid()
 
@@ -29,6 +32,8 @@ class FakeCards(types.ModuleType):
         super().__init__("sounddevice")
         self.devices = devices
         self.fails = False
+        self.late_at = -1
+        """Which block is written too late: what plays then has a gap."""
         self.Stream = self._stream
 
     def query_devices(self) -> list[dict]:
@@ -50,10 +55,14 @@ class FakeCards(types.ModuleType):
             def __exit__(self, *_error: object) -> None:
                 pass
 
-            def write(self, piece: np.ndarray) -> None:
+            written = 0
+
+            def write(self, piece: np.ndarray) -> bool:
                 if outer.fails:
                     raise RuntimeError("device unavailable")
                 self.piece = piece
+                self.written += 1
+                return self.written - 1 == outer.late_at
 
             def read(self, count: int):
                 channels = wanted["channels"][0]
@@ -73,22 +82,22 @@ def cards(monkeypatch: pytest.MonkeyPatch) -> FakeCards:
     return fake
 
 
-def wait(desk: Desk, start, *more: object) -> Progress:
-    recorder = Recorder(desk)
+def wait(space: Workspace, start, *more: object) -> Progress:
+    recorder = Recorder(space)
     start(recorder, *more)
     return recorder.wait()
 
 
-def test_without_the_package_that_is_a_stated_condition(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_without_the_package_that_is_a_stated_condition(space: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setitem(sys.modules, "sounddevice", None)
-    listed, why = rig.devices(desk)
-    assert [one["id"] for one in listed] == ["stand-in", "file"]
+    listed, why = devices.devices(space)
+    assert [one.id for one in listed] == ["stand-in", "file"]
     assert "extra 'soundcard'" in why
 
 
-def test_cards_with_inputs_and_outputs_are_listed_with_their_rates(desk: Desk, cards: FakeCards) -> None:
-    listed, why = rig.devices(desk)
-    assert listed[-1] == {
+def test_cards_with_inputs_and_outputs_are_listed_with_their_rates(space: Workspace, cards: FakeCards) -> None:
+    listed, why = devices.devices(space)
+    assert listed[-1].model_dump(mode="json") == {
         "id": "card:Blue box",
         "name": "Blue box",
         "inputs": 2,
@@ -97,44 +106,46 @@ def test_cards_with_inputs_and_outputs_are_listed_with_their_rates(desk: Desk, c
     }
     assert not why
     with pytest.raises(ValueError, match="does not run at 192000"):
-        rig.change(desk, {"device": "card:Blue box", "rate": 192_000})
+        change.change(space, {"device": "card:Blue box", "rate": 192_000})
 
 
-def test_a_card_plays_and_records_and_its_loss_is_told(desk: Desk, cards: FakeCards) -> None:
-    rig.change(desk, {"device": "card:Blue box"})
-    blocks = list(desk.interface.play_and_record(0.5 * np.ones(10_000)))
+def test_a_card_plays_and_records_and_its_loss_is_told(space: Workspace, cards: FakeCards) -> None:
+    change.change(space, {"device": "card:Blue box"})
+    blocks = list(space.interface.play_and_record(0.5 * np.ones(10_000)))
     assert sum(block.shape[0] for block in blocks) == 10_000
     assert np.concatenate(blocks) == pytest.approx(np.full((10_000, 2), 0.25))
-    rig.change(desk, {"output": 1, "output_names": ("Spare", "To the processor")})
-    assert desk.interface.output == 1
-    heard = np.concatenate(list(desk.interface.play_and_record(np.ones(100))))
+    change.change(space, {"output": 1, "output_names": ("Spare", "To the processor")})
+    assert space.interface.output == 1
+    heard = np.concatenate(list(space.interface.play_and_record(np.ones(100))))
     assert not heard.any()  # the loop of this card is on its first output
-    rig.change(desk, {"output": 0})
+    change.change(space, {"output": 0})
     cards.fails = True
-    progress = wait(desk, start_sweep, SLUG, ("sub",), "driver")
+    progress = wait(space, start_sweep, SLUG, ("sub",), "driver")
     assert (progress.stage, progress.cause) == ("refused", "device")
     assert "Blue box stopped: device unavailable" in progress.message
     assert "dropped, earlier ones are safe" in progress.message
 
 
-def test_a_vanished_or_reordered_card_is_reported_before_any_take(desk: Desk, cards: FakeCards, tmp_path: Path) -> None:
-    rig.change(desk, {"device": "card:Blue box", "input_names": ("Left ear", "Wire")})
+def test_a_vanished_or_reordered_card_is_reported_before_any_take(
+    space: Workspace, cards: FakeCards, tmp_path: Path
+) -> None:
+    change.change(space, {"device": "card:Blue box", "input_names": ("Left ear", "Wire")})
     cards.devices = [card("Blue box", inputs=4)]
     with pytest.raises(ConflictError, match="had 2 inputs and now has 4"):
-        start_sweep(Recorder(desk), SLUG, ("sub",), "driver")
+        start_sweep(Recorder(space), SLUG, ("sub",), "driver")
     cards.devices = []
-    again = open_desk(tmp_path / "data", pace=0)  # the choice outlives a restart, and is checked
-    rig.open_interface(again)
+    again = open_workspace(tmp_path / "data", pace=0)  # the choice outlives a restart, and is checked
+    devices.open_interface(again)
     assert rig.rig(again).input_names == ("Left ear", "Wire")
-    assert "Blue box, the device chosen before, is not there" in rig.trouble(again)
+    assert "Blue box, the device chosen before, is not there" in devices.trouble(again)
     with pytest.raises(ConflictError, match="is not there"):
         start_sweep(Recorder(again), SLUG, ("sub",), "driver")
     assert not again.device.locked()
-    assert readiness.ready_line(again)[0]["state"] == "stale"
+    assert readiness.ready_line(again)[0].state == "stale"
 
 
-def test_impossible_choices_are_refused_and_change_nothing(desk: Desk) -> None:
-    before = rig.rig(desk)
+def test_impossible_choices_are_refused_and_change_nothing(space: Workspace) -> None:
+    before = rig.rig(space)
     for values, says in (
         ({"device": "card:None"}, "no device"),
         ({"rate": 50_000}, "does not run at 50000"),
@@ -142,83 +153,83 @@ def test_impossible_choices_are_refused_and_change_nothing(desk: Desk) -> None:
         ({"microphone_input": 1}, "cannot be on the same input"),
     ):
         with pytest.raises(ValueError, match=says):
-            rig.change(desk, values)
+            change.change(space, values)
     with pytest.raises(LookupError, match="no microphone correction 77"):
-        rig.change(desk, {"corrections": {"source": 77, "ceiling": None}})
-    assert rig.rig(desk) == before
+        change.change(space, {"corrections": {"source": 77, "ceiling": None}})
+    assert rig.rig(space) == before
 
 
 @pytest.mark.parametrize("rate", [44_100, 96_000, 192_000])
-def test_takes_of_different_rates_live_together_and_agree(demo: Desk, rate: int) -> None:
-    first = takes.bare(demo, forces.in_force(demo, SLUG)["mid-l"])
-    rig.change(demo, {"rate": rate})
+def test_takes_of_different_rates_live_together_and_agree(demo: Workspace, rate: int) -> None:
+    first = reading.bare(demo, forces.in_force(demo, SLUG)["mid-l"])
+    change.change(demo, {"rate": rate})
     assert "check" in readiness.stale(demo)
     progress = wait(demo, start_sweep, SLUG, ("mid-l",), "driver")
     assert progress.stage == "kept"
-    one = takes.take(demo, SLUG, progress.take_id)
+    one = shelf.take(demo, SLUG, progress.take_id)
     assert one.rate == rate
     assert abs(one.details.agrees.level_db) < 0.1
     assert one.details.agrees.shape_db < 0.1
     assert one.details.agrees.later_us == pytest.approx(0, abs=5)
     inside = (GRID > 200) & (GRID < 9000)
-    assert np.abs(decibels(takes.bare(demo, one)[inside] / first[inside])).max() < 0.5
+    assert np.abs(decibels(reading.bare(demo, one)[inside] / first[inside])).max() < 0.5
 
 
-def test_the_interface_is_checked_and_what_it_adds_is_divided_out(demo: Desk) -> None:
+def test_the_interface_is_checked_and_what_it_adds_is_divided_out(demo: Workspace) -> None:
     rig.keep(demo, rig.rig(demo).model_copy(update={"check": None}))
     demo.standin.practice = Practice(plugged="loop")
-    assert wait(demo, checks.start_interface_check).stage == "done"
+    assert wait(demo, interface.start_interface_check).stage == "done"
     check = rig.rig(demo).check
     assert all(line.good for line in check.lines)
     assert check.latency == pytest.approx(734, abs=0.1)
-    own = rig.check_curve(demo, check.made, against_reference=False)
+    own = checked.check_curve(demo, check.made, against_reference=False)
     # The stand-in's input: first-order high-pass at 4 Hz.
     truth = 1 / np.sqrt(1 + (4 / GRID) ** 2)
     assert decibels(own)[GRID < 15_000] == pytest.approx(decibels(truth)[GRID < 15_000], abs=0.05)
     demo.standin.practice = Practice()
     progress = wait(demo, start_sweep, SLUG, ("sub",), "driver")
-    assert takes.take(demo, SLUG, progress.take_id).details.check == check.made
+    assert shelf.take(demo, SLUG, progress.take_id).details.check == check.made
 
 
-def test_a_check_without_the_loop_is_refused_and_the_old_one_stays(demo: Desk) -> None:
+def test_a_check_without_the_loop_is_refused_and_the_old_one_stays(demo: Workspace) -> None:
     before = rig.rig(demo).check
     demo.standin.practice = Practice(microphone_unplugged=True)
-    progress = wait(demo, checks.start_interface_check)
+    progress = wait(demo, interface.start_interface_check)
     assert (progress.stage, progress.cause) == ("refused", "exchanged")
     assert rig.rig(demo).check == before
 
 
-def test_exchanged_inputs_are_put_right_by_one_action(demo: Desk) -> None:
+def test_exchanged_inputs_are_put_right_by_one_action(demo: Workspace) -> None:
     demo.standin.practice = Practice(inputs_exchanged=True)
     assert wait(demo, start_sweep, SLUG, ("mid-l",), "driver").cause == "exchanged"
-    rig.exchange_inputs(demo)
+    change.exchange_inputs(demo)
     chosen = rig.rig(demo)
     assert (chosen.microphone_input, chosen.reference_input) == (1, 0)
     assert chosen.input_names[:2] == ("Loopback", "Microphone")
     progress = wait(demo, start_sweep, SLUG, ("mid-l",), "driver")
     assert progress.stage == "kept"
-    assert takes.take(demo, SLUG, progress.take_id).details.agrees.shape_db < 0.1
+    assert shelf.take(demo, SLUG, progress.take_id).details.agrees.shape_db < 0.1
 
 
-def test_the_level_test_tells_peak_noise_and_signal_over_noise(demo: Desk) -> None:
-    assert wait(demo, checks.start_level, SLUG, "mid-l").stage == "done"
-    level = rig.rig(demo).level
-    assert -30 < level.peak_dbfs < -15
-    assert level.noise_dbfs == pytest.approx(-74, abs=1.5)
-    assert level.over_noise_db["1000"] > 35 > level.over_noise_db["63"]
+def test_the_level_test_tells_peak_noise_and_signal_over_noise(demo: Workspace) -> None:
+    assert wait(demo, level.start_level, SLUG, "mid-l").stage == "done"
+    found = rig.rig(demo).level
+    assert -30 < found.peak_dbfs < -15
+    assert found.noise_dbfs == pytest.approx(-74, abs=1.5)
+    assert found.over_noise_db["1000"] > 35 > found.over_noise_db["63"]
     # A weighting hardly counts the rumble, which most of this quiet is.
-    assert 15 < level.quiet_db_a < 112 + level.noise_dbfs - 5
-    assert checks.level_advice(level.model_copy(update={"peak_dbfs": -18.0})) == ""
-    assert "raise" in checks.level_advice(level.model_copy(update={"peak_dbfs": -40.0}))
-    assert "lower" in checks.level_advice(level.model_copy(update={"peak_dbfs": -3.0}))
+    assert 15 < found.quiet_db_a < 112 + found.noise_dbfs - 5
+    assert level.level_advice(found.model_copy(update={"peak_dbfs": -18.0})) == ""
+    assert "raise" in level.level_advice(found.model_copy(update={"peak_dbfs": -40.0}))
+    assert "lower" in level.level_advice(found.model_copy(update={"peak_dbfs": -3.0}))
 
 
 @pytest.mark.parametrize("level", [94.0, 114.0])
 @pytest.mark.parametrize("gain_db", [0.0, -11.0])
-def test_after_calibration_levels_are_true_within_two_tenths(demo: Desk, level: float, gain_db: float) -> None:
+def test_after_calibration_levels_are_true_within_two_tenths(demo: Workspace, level: float, gain_db: float) -> None:
     demo.standin.model.gain_db = gain_db
     demo.standin.practice = Practice(plugged=f"calibrator-{level:.0f}")
-    progress = wait(demo, checks.start_calibrate, level)
+    progress = wait(demo, reference.start_calibrate, level)
     if level - 112 + gain_db > -3.02:  # the calibrator itself would clip
         assert progress.cause == "clipped"
         return
@@ -226,94 +237,94 @@ def test_after_calibration_levels_are_true_within_two_tenths(demo: Desk, level: 
     truth = demo.standin.full_scale_db_spl
     assert rig.rig(demo).reference.full_scale_db_spl == pytest.approx(truth, abs=0.2)
     demo.standin.practice = Practice()
-    one = takes.take(demo, SLUG, wait(demo, start_sweep, SLUG, ("mid-r",), "driver").take_id)
+    one = shelf.take(demo, SLUG, wait(demo, start_sweep, SLUG, ("mid-r",), "driver").take_id)
     inside = (GRID > 300) & (GRID < 5000)
     pascals = demo.standin.cabin.truth(4, GRID[inside])
-    shown = decibels(takes.bare(demo, one)[inside]) + demo.offset_db
+    shown = decibels(reading.bare(demo, one)[inside]) + demo.offset_db
     spl = decibels(pascals / 20e-6) - 24
     assert (shown - spl).mean() == pytest.approx(0, abs=0.2)
 
 
-def test_no_calibrator_is_told_and_wrong_levels_are_refused(demo: Desk) -> None:
-    progress = wait(demo, checks.start_calibrate, 94.0)
+def test_no_calibrator_is_told_and_wrong_levels_are_refused(demo: Workspace) -> None:
+    progress = wait(demo, reference.start_calibrate, 94.0)
     assert progress.cause == "calibrator"
     assert "no tone stands out" in progress.message
     with pytest.raises(ValueError, match="94 or 114"):
-        checks.start_calibrate(Recorder(demo), 100.0)
+        reference.start_calibrate(Recorder(demo), 100.0)
 
 
-def test_a_level_meter_gives_the_same_reference(demo: Desk) -> None:
+def test_a_level_meter_gives_the_same_reference(demo: Workspace) -> None:
     recorder = Recorder(demo)
-    checks.start_by_meter(recorder, SLUG, "mid-r")
+    reference.start_by_meter(recorder, SLUG, "mid-r")
     progress = recorder.wait()
     result = progress.result
-    checks.by_meter(recorder, result["meter_db_c"])
+    reference.by_meter(recorder, result["meter_db_c"])
     assert rig.rig(demo).reference.full_scale_db_spl == pytest.approx(demo.standin.full_scale_db_spl, abs=0.2)
     assert "level meter" in rig.rig(demo).reference.how
     with pytest.raises(ConflictError, match="play the pink noise first"):
-        checks.by_meter(Recorder(demo), 80.0)
+        reference.by_meter(Recorder(demo), 80.0)
 
 
-def test_another_microphone_or_input_makes_the_reference_stale(demo: Desk) -> None:
-    rig.change(demo, {"pointing": "source"})
+def test_another_microphone_or_input_makes_the_reference_stale(demo: Workspace) -> None:
+    change.change(demo, {"pointing": "source"})
     assert "another microphone or correction" in readiness.stale(demo)["reference"]
-    rig.change(demo, {"pointing": "ceiling"})
+    change.change(demo, {"pointing": "ceiling"})
     assert not readiness.stale(demo)
 
 
-def test_a_sheet_is_read_with_its_sensitivity_and_bad_ones_name_their_line(desk: Desk) -> None:
-    new = corrections.bring(desk, "Sheet", "source", MEASURING.sheet("source").encode())
-    kept = corrections.correction(desk, new)
+def test_a_sheet_is_read_with_its_sensitivity_and_bad_ones_name_their_line(space: Workspace) -> None:
+    new = corrections.bring(space, "Sheet", "source", MEASURING.sheet("source").encode())
+    kept = corrections.correction(space, new)
     assert kept.sensitivity.startswith("-18.02 dBFS/Pa")
     assert kept.full_scale_db_spl == pytest.approx(112, abs=0.01)
     assert kept.curve.degrees is not None
-    other = corrections.bring(desk, "Volts", "source", b'"Sensitivity = 12.5 mV/Pa"\n20 0.1\n20000 -1.5\n')
-    assert corrections.correction(desk, other).sensitivity == "12.5 mV/Pa"
-    assert corrections.correction(desk, other).full_scale_db_spl is None
+    other = corrections.bring(space, "Volts", "source", b'"Sensitivity = 12.5 mV/Pa"\n20 0.1\n20000 -1.5\n')
+    assert corrections.correction(space, other).sensitivity == "12.5 mV/Pa"
+    assert corrections.correction(space, other).full_scale_db_spl is None
     with pytest.raises(BadFileError, match="line 2"):
-        corrections.bring(desk, "Bad", "source", b"20 0\n30 x\n40 0\n")
-    assert len(corrections.corrections(desk)) == 2
+        corrections.bring(space, "Bad", "source", b"20 0\n30 x\n40 0\n")
+    assert len(corrections.corrections(space)) == 2
 
 
-def test_the_correction_of_a_take_can_be_changed_afterwards(demo: Desk) -> None:
+def test_the_correction_of_a_take_can_be_changed_afterwards(demo: Workspace) -> None:
     one = forces.in_force(demo, SLUG)["tweeter-r"]
     kept = rig.rig(demo).corrections
-    first = takes.bare(demo, one)
-    takes.set_correction(demo, SLUG, one.id, kept["source"])
-    second = takes.bare(demo, takes.take(demo, SLUG, one.id))
+    first = reading.bare(demo, one)
+    shelf.set_correction(demo, SLUG, one.id, kept["source"])
+    second = reading.bare(demo, shelf.take(demo, SLUG, one.id))
     at = int(np.argmin(np.abs(GRID - 13_000)))
     adds = [corrections.on_grid(demo, kept[way]) for way in ("source", "ceiling")]
     assert decibels(first / second)[at] == pytest.approx(decibels(adds[0] / adds[1])[at], abs=1e-6)
     assert decibels(first / second)[at] > 5
-    takes.set_correction(demo, SLUG, one.id, None)
-    assert takes.take(demo, SLUG, one.id).details.correction is None
+    shelf.set_correction(demo, SLUG, one.id, None)
+    assert shelf.take(demo, SLUG, one.id).details.correction is None
 
 
-def test_a_correction_for_a_plain_microphone_is_made_and_a_fresh_pair_agrees(demo: Desk) -> None:
+def test_a_correction_for_a_plain_microphone_is_made_and_a_fresh_pair_agrees(demo: Workspace) -> None:
     def pair(correction: int | None) -> tuple[int, int]:
         found = []
         for microphone in ("measuring", "plain"):
             demo.standin.practice = Practice(microphone=microphone)
             found.append(wait(demo, start_sweep, SLUG, ("tweeter-r",), "driver").take_id)
-        takes.set_correction(demo, SLUG, found[1], correction)
+        shelf.set_correction(demo, SLUG, found[1], correction)
         return found[0], found[1]
 
-    known, plain = pair(None)
-    made = checks.make_correction(demo, SLUG, known, plain, "Plain")
-    assert 300 < made["low_hz"] < 900
-    assert made["high_hz"] > 15_000
-    curve = corrections.correction(demo, made["id"]).curve
+    known, other = pair(None)
+    made = plain.make_correction(demo, SLUG, known, other, "Plain")
+    assert 300 < made.low_hz < 900
+    assert made.high_hz > 15_000
+    curve = corrections.correction(demo, made.id).curve
     inside = (GRID > 1000) & (GRID < 15_000)
     truth = decibels(_response(PLAIN, GRID[inside]))
     shown = decibels(curve.on(GRID[inside]))
     assert (shown - shown.mean()) == pytest.approx(truth - truth.mean(), abs=0.5)
-    fresh = pair(made["id"])
-    agreed = checks.verify_correction(demo, SLUG, *fresh)
-    assert agreed["agrees"], agreed
-    takes.set_correction(demo, SLUG, fresh[1], rig.rig(demo).correction)
-    assert not checks.verify_correction(demo, SLUG, *fresh)["agrees"]
+    fresh = pair(made.id)
+    agreed = plain.verify_correction(demo, SLUG, *fresh)
+    assert agreed.agrees, agreed
+    shelf.set_correction(demo, SLUG, fresh[1], rig.rig(demo).correction)
+    assert not plain.verify_correction(demo, SLUG, *fresh).agrees
     with pytest.raises(ConflictError, match="same driver"):
-        checks.make_correction(demo, SLUG, known, known, "Plain")
+        plain.make_correction(demo, SLUG, known, known, "Plain")
 
 
 def _response(model, hertz: np.ndarray) -> np.ndarray:
@@ -325,3 +336,51 @@ def _response(model, hertz: np.ndarray) -> np.ndarray:
 def test_soundcard_says_when_samples_are_lost() -> None:
     made = soundcard.SoundCard(soundcard.Card("Box", 1, 1, (48_000,)), 48_000)
     assert made.inputs == ("Input 1",)
+
+
+def test_a_gap_in_what_was_played_is_no_data(cards: FakeCards) -> None:
+    made = soundcard.SoundCard(soundcard.Card("Blue box", 2, 2, (48_000,)), 48_000)
+    assert sum(block.shape[0] for block in made.play_and_record(np.zeros(20_000))) == 20_000
+    cards.late_at = 0  # the first block cannot be late: nothing played before it
+    assert sum(block.shape[0] for block in made.play_and_record(np.zeros(20_000))) == 20_000
+    cards.late_at = 2
+    with pytest.raises(DeviceLostError, match="gap in what was played"):
+        list(made.play_and_record(np.zeros(20_000)))
+
+
+def test_a_refused_change_leaves_rig_and_interface_as_they_were(demo: Workspace) -> None:
+    before = rig.rig(demo)
+    for refused in (
+        {"rate": 96_000, "corrections": {"source": 99, "ceiling": None}},
+        {"rate": 96_000, "jig": {**before.jig.model_dump(), "driver_input": before.jig.resistor_input}},
+        {"rate": 44_100, "moving": {**before.moving.model_dump(), "size": 1000}},
+        {"rate": 96_000, "microphone_input": 40},
+    ):
+        with pytest.raises((ValueError, LookupError)):
+            change.change(demo, refused)
+        assert rig.rig(demo) == before
+        assert demo.interface.rate == demo.standin.rate == before.rate
+    assert not devices.trouble(demo)
+
+
+def test_a_device_at_another_rate_than_the_rig_says_is_told_before_a_take(demo: Workspace) -> None:
+    demo.standin.rate = 96_000
+    with pytest.raises(ConflictError, match="runs at 96000 Hz, but the rig says 48000 Hz"):
+        wait(demo, start_sweep, SLUG, ("mid-l",), "driver")
+
+
+def test_changes_of_the_rig_at_once_all_survive(demo: Workspace) -> None:
+    wanted = [
+        {"timing": "marker"},
+        {"anchor": "mid-l"},
+        {"pointing": "source"},
+        {"position": "Left ear"},
+        {"input_names": ("A", "B", "C", "D", "E", "F")},
+        {"output_names": ("Out",)},
+    ]
+    with ThreadPoolExecutor(len(wanted)) as pool:
+        list(pool.map(lambda values: change.change(demo, values), wanted))
+    after = rig.rig(demo).model_dump()
+    for values in wanted:
+        for name, value in values.items():
+            assert after[name] == value

@@ -4,24 +4,27 @@ import pytest
 
 from imbrix.standins.practice import Practice
 from imbrix.standins.wren import SLUG
-from imbrix.work import forces, readiness, rig, state, takes
-from imbrix.work.desk import Desk
-from imbrix.work.player import Progress, Recorder
-from imbrix.work.recording import start_sweep, troubles_of
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.rig import change, readiness
+from imbrix.work.sound.recorder import Progress, Recorder
+from imbrix.work.state import project
+from imbrix.work.takes import forces, reading, shelf
+from imbrix.work.takes.recording import start_sweep
+from imbrix.work.takes.verdicts import troubles_of
 
 
-def record(desk: Desk, channel: str, **troubles: bool) -> Progress:
-    desk.standin.practice = Practice(**troubles)
-    recorder = Recorder(desk)
+def record(space: Workspace, channel: str, **troubles: bool) -> Progress:
+    space.standin.practice = Practice(**troubles)
+    recorder = Recorder(space)
     start_sweep(recorder, SLUG, (channel,), "driver")
     return recorder.wait()
 
 
-def named(desk: Desk, progress: Progress) -> list[str]:
-    return [one["kind"] for one in troubles_of(desk, SLUG)[progress.take_id]]
+def named(space: Workspace, progress: Progress) -> list[str]:
+    return [one.kind for one in troubles_of(space, SLUG)[progress.take_id]]
 
 
-def test_twenty_clean_takes_raise_nothing(demo: Desk) -> None:
+def test_twenty_clean_takes_raise_nothing(demo: Workspace) -> None:
     names = [driver.id for driver in demo.layout(SLUG).drivers]
     for n in range(20):
         progress = record(demo, names[n % 7])
@@ -40,13 +43,13 @@ def test_twenty_clean_takes_raise_nothing(demo: Desk) -> None:
 )
 @pytest.mark.parametrize("channel", ["sub", "mid-l", "tweeter-r"])
 def test_what_no_take_can_be_made_of_is_refused_by_its_name(
-    demo: Desk, channel: str, trouble: str, cause: str, says: str
+    demo: Workspace, channel: str, trouble: str, cause: str, says: str
 ) -> None:
     before = [demo.processor.read(output) for output in range(1, 8)]
     progress = record(demo, channel, **{trouble: True})
     assert (progress.stage, progress.cause) == ("refused", cause)
     assert says in progress.message
-    assert sum(one.purpose == "driver" for one in takes.takes(demo, SLUG)) == 7
+    assert sum(one.purpose == "driver" for one in shelf.takes(demo, SLUG)) == 7
     assert [demo.processor.read(output) for output in range(1, 8)] == before
     assert record(demo, channel).stage == "kept"
 
@@ -65,7 +68,7 @@ def test_what_no_take_can_be_made_of_is_refused_by_its_name(
     ],
 )
 def test_what_can_be_kept_is_kept_with_the_trouble_named_first(
-    demo: Desk, trouble: str, channel: str, kind: str
+    demo: Workspace, trouble: str, channel: str, kind: str
 ) -> None:
     progress = record(demo, channel, **{trouble: True})
     assert progress.stage == "kept"
@@ -73,39 +76,47 @@ def test_what_can_be_kept_is_kept_with_the_trouble_named_first(
     assert {one for one in named(demo, progress)} <= {kind, "noisy", "moved"}
 
 
-def test_a_driver_wired_backwards_is_named_without_a_take_before(desk: Desk) -> None:
+def test_a_driver_wired_backwards_is_named_without_a_take_before(space: Workspace) -> None:
     for channel in ("mid-l", "mid-r"):
-        record(desk, channel, wired_backwards=True)
-    found = [one for one in state.project_state(desk, SLUG)["findings"] if one["kind"] == "reversed"]
+        record(space, channel, wired_backwards=True)
+    found = [
+        one
+        for one in project.project_state(space, SLUG).model_dump(mode="json")["findings"]
+        if one["kind"] == "reversed"
+    ]
     assert [one["about"] for one in found] == ["mid-l"]
 
 
-def test_a_clock_of_its_own_is_named_and_taken_out_by_the_marker(demo: Desk) -> None:
-    rig.change(demo, {"timing": "marker", "anchor": "mid-r"})
+def test_a_clock_of_its_own_is_named_and_taken_out_by_the_marker(demo: Workspace) -> None:
+    change.change(demo, {"timing": "marker", "anchor": "mid-r"})
     arrivals = {}
     for channel in ("midbass-l", "tweeter-l"):
         progress = record(demo, channel, clock_drift=True)
         assert named(demo, progress) == ["drift"]
-        one = takes.take(demo, SLUG, progress.take_id)
+        one = shelf.take(demo, SLUG, progress.take_id)
         assert one.details.evidence.drift_ppm == pytest.approx(50, abs=1)
         assert one.clock.startswith("marker:mid-r")
-        arrivals[channel] = takes.reading(demo, one).arrival_s
+        arrivals[channel] = reading.reading(demo, one).arrival_s
     # The same two by the loopback, clocks in step: their difference is the truth within ten microseconds.
-    rig.change(demo, {"timing": "loopback"})
+    change.change(demo, {"timing": "loopback"})
     looped = {}
     for channel in arrivals:
         progress = record(demo, channel)
-        looped[channel] = takes.reading(demo, takes.take(demo, SLUG, progress.take_id)).arrival_s
+        looped[channel] = reading.reading(demo, shelf.take(demo, SLUG, progress.take_id)).arrival_s
     apart = arrivals["tweeter-l"] - arrivals["midbass-l"]
     assert apart == pytest.approx(looped["tweeter-l"] - looped["midbass-l"], abs=10e-6)
 
 
-def test_a_changed_gain_makes_the_reference_level_stale_until_it_is_set_again(demo: Desk) -> None:
+def test_a_changed_gain_makes_the_reference_level_stale_until_it_is_set_again(demo: Workspace) -> None:
     assert "reference" not in readiness.stale(demo)
     record(demo, "mid-l", gain_changed=True)
     assert "gain was changed" in readiness.stale(demo)["reference"]
-    said = [one["says"] for one in state.project_state(demo, SLUG)["findings"] if one["kind"] == "rig"]
+    said = [
+        one["says"]
+        for one in project.project_state(demo, SLUG).model_dump(mode="json")["findings"]
+        if one["kind"] == "rig"
+    ]
     assert said == ["Reference level no longer holds"]
     # Set that take aside, and nothing speaks against the reference any more.
-    takes.discard(demo, SLUG, forces.in_force(demo, SLUG)["mid-l"].id, True)
+    shelf.discard(demo, SLUG, forces.in_force(demo, SLUG)["mid-l"].id, True)
     assert "reference" not in readiness.stale(demo)

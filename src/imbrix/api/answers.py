@@ -1,8 +1,32 @@
-"""Answers that are files."""
+"""Answers that several routers give: files, what was begun, what was made."""
+
+from typing import Any
 
 from fastapi.responses import Response
+from pydantic import BaseModel, Field
+
+from imbrix.work.sound.recorder import Stage
+
+
+class Begun(BaseModel):
+    """A job was begun, or asked to end: `GET /api/progress` tells how far it is."""
+
+    stage: Stage
+
+
+class Made(BaseModel):
+    """What an upload made."""
+
+    id: int = Field(description="Its number, by which it is asked for from now on.")
+    name: str = Field(description="What it is called.")
 
 
 def download(content: str | bytes, name: str, kind: str) -> Response:
     """A file of a media type that the browser saves under a name."""
     return Response(content, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+def file_of(*kinds: str) -> dict[int | str, dict[str, Any]]:
+    """The responses of an operation that answers with a file of one of these media types."""
+    schema = {"schema": {"type": "string", "format": "binary"}}
+    return {200: {"description": "The file.", "content": {kind: schema for kind in kinds}}}

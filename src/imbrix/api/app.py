@@ -1,50 +1,69 @@
-"""The application: routes, the live socket, errors in words, and the built front end."""
+"""The application: routers, the live socket, errors in words, the described API, and the built front end."""
 
 import threading
-from collections.abc import AsyncIterator, Awaitable, Callable
+from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI, Request
-from fastapi.exceptions import RequestValidationError
-from fastapi.responses import FileResponse, JSONResponse
+from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException
+from starlette.middleware.body_limit import RequestBodyLimitMiddleware
+from starlette.routing import Match
 
-from imbrix.api import impedance_routes, listening_routes, live, rig_routes, routes, take_routes
-from imbrix.api.safety import LocalOnly
-from imbrix.work import rig
-from imbrix.work.desk import ConflictError, Desk, NotHereError
-from imbrix.work.player import Recorder, restore_after_crash
+from imbrix.api import (
+    describe,
+    handover,
+    impedance,
+    live,
+    predict,
+    problems,
+    processor,
+    projects,
+    rig,
+    safety,
+    sound,
+    takes,
+    tune,
+    views,
+)
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.processor.hold import restore_after_crash
+from imbrix.work.rig import devices
+from imbrix.work.sound.recorder import Recorder
 from imbrix.work.warm import warm
 
 WEB = Path(__file__).parent / "web"
+ROUTERS = (projects, tune, processor, predict, takes, views, rig, sound, impedance, handover, live)
 
 
-def create_app(desk: Desk, web: Path = WEB) -> FastAPI:
-    """The application over an open desk."""
+def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
+    """The application over an open workspace."""
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-        threading.Thread(target=warm, args=(desk,), daemon=True).start()
+        threading.Thread(target=warm, args=(space,), daemon=True).start()
         yield
 
-    app = FastAPI(title="Imbrix", docs_url=None, redoc_url=None, lifespan=lifespan)
-    app.state.desk = desk
-    app.state.recorder = Recorder(desk)
-    restore_after_crash(desk)
-    rig.open_interface(desk)
-    app.add_middleware(LocalOnly)
-    app.include_router(rig_routes.router)
-    app.include_router(impedance_routes.router)
-    app.include_router(listening_routes.router)
-    app.include_router(routes.router)
-    app.include_router(take_routes.router)
-    app.include_router(live.router)
-    app.add_exception_handler(NotHereError, _answer(404))
-    app.add_exception_handler(ConflictError, _answer(409))
-    app.add_exception_handler(ValueError, _answer(422))
-    app.add_exception_handler(KeyError, _answer(422))
-    app.add_exception_handler(RequestValidationError, _invalid)
+    app = FastAPI(docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=lifespan, **describe.ABOUT)
+    app.state.space = space
+    app.state.recorder = Recorder(space)
+    restore_after_crash(space)
+    devices.open_interface(space)
+    app.add_middleware(RequestBodyLimitMiddleware, max_body_size=safety.MOST_BODY_BYTES)
+    app.add_middleware(safety.LocalOnly)
+    for one in ROUTERS:
+        app.include_router(one.router)
+    problems.install(app)
+    describe.install(app, web)
+
+    @app.get("/api/{path:path}", include_in_schema=False)
+    def nothing(path: str, request: Request) -> None:
+        """An address under /api that nobody answers is no page."""
+        others = [one for one in app.router.routes if one.matches(request.scope)[0] == Match.PARTIAL]
+        raise HTTPException(405 if others else 404)
+
     if web.is_dir():
         app.mount("/assets", StaticFiles(directory=web / "assets"), name="assets")
 
@@ -53,18 +72,3 @@ def create_app(desk: Desk, web: Path = WEB) -> FastAPI:
             return FileResponse(web / "index.html", headers={"Cache-Control": "no-cache"})
 
     return app
-
-
-def _answer(status: int) -> Callable[[Request, Exception], Awaitable[JSONResponse]]:
-    async def handler(_request: Request, error: Exception) -> JSONResponse:
-        said = str(error.args[0]) if error.args else str(error)
-        return JSONResponse({"detail": said}, status)
-
-    return handler
-
-
-async def _invalid(_request: Request, error: Exception) -> JSONResponse:
-    assert isinstance(error, RequestValidationError)
-    first = error.errors()[0]
-    where = ".".join(str(part) for part in first["loc"][1:]) or "request"
-    return JSONResponse({"detail": f"{where}: {first['msg']}"}, 422)

@@ -1,20 +1,25 @@
-"""What routes stand at: the open desk and its recorder."""
+"""What routes stand at: the open workspace and its recorder; and the parts of addresses, with their bounds."""
 
 from typing import Annotated
 
-from fastapi import Depends, Request
+from fastapi import Depends, Path, Request
 
-from imbrix.work.desk import Desk
-from imbrix.work.player import Recorder
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.sound.recorder import Recorder
 
 
-def _desk(request: Request) -> Desk:
-    return request.app.state.desk
+def _space(request: Request) -> Workspace:
+    space: Workspace = request.app.state.space
+    return space
 
 
 def _recorder(request: Request) -> Recorder:
-    return request.app.state.recorder
+    recorder: Recorder = request.app.state.recorder
+    return recorder
 
 
-AtDesk = Annotated[Desk, Depends(_desk)]
+AtSpace = Annotated[Workspace, Depends(_space)]
 AtRecorder = Annotated[Recorder, Depends(_recorder)]
+Slug = Annotated[str, Path(description="The project's address, as `GET /api/projects` lists it.", max_length=60)]
+Id = Annotated[int, Path(description="A number, as lists give it.", ge=0, le=2**53)]
+Channel = Annotated[str, Path(description="The id of a driver.", max_length=60)]

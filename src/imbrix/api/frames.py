@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from imbrix.work.picture import Picture
+from imbrix.work.views.picture import Picture
 
 
 def encode(picture: Picture, head: dict[str, Any]) -> bytes:

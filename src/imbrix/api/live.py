@@ -1,4 +1,4 @@
-"""The live socket: drafts in, pictures out, and the progress of takes.
+"""The live socket: drafts in, pictures out, the progress of takes, and word of what other windows changed.
 
 The client sends one request at a time and waits for its frame, so that slow drawing drops positions of the
 pointer rather than queueing them. It says when it has drawn a frame that came by itself: the next one is made only
@@ -7,6 +7,7 @@ then, so that a slow browser sees fewer frames, and never old ones.
 
 import asyncio
 import json
+import logging
 import time
 from dataclasses import asdict
 
@@ -15,28 +16,36 @@ from pydantic import Field, ValidationError
 from starlette.concurrency import run_in_threadpool
 
 from imbrix.api.frames import encode
-from imbrix.api.schemas import Request
-from imbrix.core.edits import Edit
-from imbrix.core.smoothing import Fraction
-from imbrix.work.desk import ConflictError, Desk, NotHereError
-from imbrix.work.player import Progress, Recorder
-from imbrix.work.tuning import draft, head
-from imbrix.work.view import View
-from imbrix.work.views import draw
+from imbrix.api.problems import told as words
+from imbrix.api.schemas import Number, Request
+from imbrix.core.errors import ImbrixError
+from imbrix.core.signal.smoothing import Fraction
+from imbrix.core.tune.edits import Edit
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.sound.recorder import RUNNING, Progress, Recorder
+from imbrix.work.tune.revisions import draft, head
+from imbrix.work.views import growing
+from imbrix.work.views.draw import draw
+from imbrix.work.views.request import View
 
 router = APIRouter()
+LOG = logging.getLogger("imbrix.api")
 MOST_MESSAGE = 200_000
 DRAWN = "drawn"
 """What the client says of a frame that came by itself."""
 FRAME_S = 0.04
 """No more than 25 frames a second: an eye sees no more in a curve."""
 PROGRESS_S = 0.1
+LOOK_S = 0.01
+"""How often it is looked whether there is something to tell."""
 
 
-class _Shown:
-    """What the client looks at, and whether it has drawn the last frame that came by itself."""
+class _Window:
+    """One window: what it looks at, and whether it has drawn the last frame that came by itself."""
 
-    def __init__(self) -> None:
+    def __init__(self, slug: str, name: str) -> None:
+        self.slug = slug
+        self.name = name
         self.smoothing: Fraction = 6.0
         self.drawn = asyncio.Event()
         self.drawn.set()
@@ -45,58 +54,67 @@ class _Shown:
 class Wanted(Request):
     """A picture asked for: of which view, with which edits not yet kept."""
 
-    seq: int
+    seq: Number
     view: View
     edits: list[Edit] = Field(default=[], max_length=64)
 
 
 @router.websocket("/api/projects/{slug}/live")
-async def live(socket: WebSocket, slug: str) -> None:
-    desk: Desk = socket.app.state.desk
+async def live(socket: WebSocket, slug: str, window: str = "") -> None:
+    space: Workspace = socket.app.state.space
     recorder: Recorder = socket.app.state.recorder
     await socket.accept()
-    shown = _Shown()
-    telling = asyncio.create_task(_tell(socket, recorder, shown))
+    # A socket that does not name its window is one of its own all the same.
+    mine = _Window(slug, window[:40] or f"socket-{id(socket)}")
+    telling = asyncio.create_task(_tell(socket, space, recorder, mine))
     try:
         while True:
-            text = await socket.receive_text()
+            message = await socket.receive()
+            if message["type"] == "websocket.disconnect":
+                return
+            text = message.get("text") or (message.get("bytes") or b"").decode("utf-8", "replace")
             if len(text) > MOST_MESSAGE:
                 await socket.close(1009, "message too large")
                 return
             if text == DRAWN:
-                shown.drawn.set()
+                mine.drawn.set()
             else:
-                await _answer(socket, desk, recorder, slug, text, shown)
+                await _answer(socket, space, recorder, text, mine)
     except WebSocketDisconnect:
         pass
     finally:
         telling.cancel()
-        recorder.drafts.pop(slug, None)
+        recorder.drafts.pop((slug, mine.name), None)
 
 
-async def _answer(socket: WebSocket, desk: Desk, recorder: Recorder, slug: str, text: str, shown: "_Shown") -> None:
+async def _answer(socket: WebSocket, space: Workspace, recorder: Recorder, text: str, mine: _Window) -> None:
     seq = -1
     try:
         wanted = Wanted.model_validate_json(text)
         seq = wanted.seq
-        shown.smoothing = wanted.view.smoothing
-        await socket.send_bytes(await run_in_threadpool(_frame, desk, recorder, slug, wanted))
+        mine.smoothing = wanted.view.smoothing
+        await socket.send_bytes(await run_in_threadpool(_frame, space, recorder, mine, wanted))
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"])
         await socket.send_text(json.dumps({"seq": seq, "error": f"{where}: {first['msg']}"}))
-    except (ValueError, KeyError, NotHereError, ConflictError) as error:
-        await socket.send_text(json.dumps({"seq": seq, "error": str(error.args[0]) if error.args else str(error)}))
+    except WebSocketDisconnect:
+        raise
+    except Exception as error:
+        # Whatever it is, it is an answer: a socket that dies would be linked again and die again for ever.
+        if not isinstance(error, ImbrixError):
+            LOG.exception("a view of %s failed", mine.slug)
+        await socket.send_text(json.dumps({"seq": seq, "error": words(error)}))
 
 
-def _frame(desk: Desk, recorder: Recorder, slug: str, wanted: Wanted) -> bytes:
-    now = head(desk, slug)
-    tune = draft(desk, slug, now.tune, wanted.edits) if wanted.edits else now.tune
+def _frame(space: Workspace, recorder: Recorder, mine: _Window, wanted: Wanted) -> bytes:
+    now = head(space, mine.slug)
+    tune = draft(space, mine.slug, now.tune, wanted.edits) if wanted.edits else now.tune
     if wanted.edits:
-        recorder.drafts[slug] = tune
+        recorder.drafts[(mine.slug, mine.name)] = tune
     else:
-        recorder.drafts.pop(slug, None)
-    picture = draw(desk, slug, wanted.view, tune)
+        recorder.drafts.pop((mine.slug, mine.name), None)
+    picture = draw(space, mine.slug, wanted.view, tune)
     return encode(
         picture,
         {
@@ -109,21 +127,25 @@ def _frame(desk: Desk, recorder: Recorder, slug: str, wanted: Wanted) -> bytes:
     )
 
 
-async def _tell(socket: WebSocket, recorder: Recorder, shown: "_Shown") -> None:
-    """Send the recorder's progress when it has changed, and curves as they grow, as fast as they can be drawn."""
+async def _tell(socket: WebSocket, space: Workspace, recorder: Recorder, mine: _Window) -> None:
+    """Send the recorder's progress when it has changed, curves as they grow, and that something was changed."""
     told: Progress | None = None
     told_at = 0.0
     drawn, drawn_at = -1, 0.0
+    version = space.version
     while True:
-        progress, growing = recorder.progress, recorder.live
+        progress, heard = recorder.progress, recorder.growing
         now = time.monotonic()
-        if growing is not None and growing.count != drawn and shown.drawn.is_set() and now - drawn_at >= FRAME_S:
-            drawn, drawn_at = growing.count, now
-            picture = await run_in_threadpool(growing.picture, shown.smoothing)
-            shown.drawn.clear()
-            await socket.send_bytes(encode(picture, {"running": True, "channels": growing.channels}))
+        if heard is not None and heard.count != drawn and mine.drawn.is_set() and now - drawn_at >= FRAME_S:
+            drawn, drawn_at = heard.count, now
+            picture = await run_in_threadpool(growing.draw, space, heard, mine.smoothing)
+            mine.drawn.clear()
+            await socket.send_bytes(encode(picture, {"running": True, "channels": heard.channels}))
         fresh = told is None or progress.version != told.version
         if fresh and (told is None or progress.stage != told.stage or now - told_at >= PROGRESS_S):
             told, told_at = progress, now
             await socket.send_text(json.dumps({"progress": asdict(progress)}))
-        await asyncio.sleep(0.01)
+        if space.version != version and (progress.stage not in RUNNING or now - told_at >= PROGRESS_S):
+            version = space.version
+            await socket.send_text(json.dumps({"changed": version}))
+        await asyncio.sleep(LOOK_S)

@@ -10,7 +10,7 @@ MOST_BODY_BYTES = 72_000_000
 
 
 class LocalOnly:
-    """ASGI middleware: refuses foreign hosts and origins, and bodies beyond the limit as they arrive."""
+    """ASGI middleware: refuses foreign hosts and origins, and bodies that say beforehand that they are too large."""
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app
@@ -28,35 +28,17 @@ class LocalOnly:
         length = headers.get("content-length", "0")
         if not length.isdigit() or int(length) > MOST_BODY_BYTES:
             size = f"{int(length) / 1e6:.0f} MB" if length.isdigit() else "of unknown size"
-            await self._refuse(
-                scope,
-                send,
-                413,
-                f"the file is too large ({size}): at most {MOST_BODY_BYTES / 1e6:.0f} MB are taken",
-            )
-            return
-        seen = 0
-
-        async def limited() -> Message:
-            nonlocal seen
-            message = await receive()
-            seen += len(message.get("body", b""))
-            return message if seen <= MOST_BODY_BYTES else {"type": "http.disconnect"}
-
-        async def answering(message: Message) -> None:
-            if seen <= MOST_BODY_BYTES:  # what the application says of a body cut short would mislead
-                await send(message)
-
-        await self.app(scope, limited, answering)
-        if seen > MOST_BODY_BYTES:
             most = f"at most {MOST_BODY_BYTES / 1e6:.0f} MB are taken"
-            await self._refuse(scope, send, 413, f"the file is too large: {most}")
+            await self._refuse(scope, send, 413, f"the file is too large ({size}): {most}")
+            return
+        await self.app(scope, receive, send)
 
     async def _refuse(self, scope: Scope, send: Send, status: int, says: str) -> None:
         if scope["type"] == "websocket":
             await send({"type": "websocket.close", "code": 4403, "reason": says})
             return
-        await JSONResponse({"detail": says}, status)(scope, _nothing, send)
+        problem = {"type": "about:blank", "title": "Refused", "status": status, "detail": says, "changed": []}
+        await JSONResponse(problem, status, media_type="application/problem+json")(scope, _nothing, send)
 
 
 async def _nothing() -> Message:

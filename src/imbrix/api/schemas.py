@@ -4,14 +4,20 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from imbrix.core.edits import Edit
-from imbrix.core.fit import FitLimits
-from imbrix.core.layout import Kind, Layout, Side
-from imbrix.work.analyser import LiveChoice
-from imbrix.work.impedance import LoadingIn
-from imbrix.work.rig import JigChoice, MovingChoice, Position, SweepChoice
-from imbrix.work.signals import SignalChoice
-from imbrix.work.view import View
+from imbrix.core.predict.fit import FitLimits
+from imbrix.core.system.layout import Kind, Layout, Side
+from imbrix.core.tune.edits import Edit
+from imbrix.work.impedance.impedance import LoadingIn
+from imbrix.work.rig.choices import JigChoice, MovingChoice, Position, SweepChoice
+from imbrix.work.sound.signals import SignalChoice
+from imbrix.work.takes.analyser import LiveChoice
+from imbrix.work.views.closer import Below
+from imbrix.work.views.request import Stage, View
+
+Number = Annotated[int, Field(ge=0, le=2**53)]
+"""The number of a row."""
+ChannelId = Annotated[str, Field(max_length=60)]
+FiniteLevel = Annotated[float, Field(ge=-200, le=200, allow_inf_nan=False)]
 
 
 class Request(BaseModel):
@@ -19,8 +25,17 @@ class Request(BaseModel):
 
 
 class EditsIn(Request):
+    """Edits to keep as one revision, made on the revision `on`: what has come since must not touch the same."""
+
     edits: list[Edit] = Field(min_length=1, max_length=64)
     summary: str | None = Field(default=None, max_length=200)
+    on: Number | None = None
+
+
+class OnIn(Request):
+    """The revision that is to be undone or left, as the asking window knows it."""
+
+    on: Number | None = None
 
 
 class NameIn(Request):
@@ -35,7 +50,7 @@ class SweepIn(Request):
 
 
 class RecordIn(Request):
-    channels: list[str] = Field(min_length=1, max_length=32)
+    channels: list[ChannelId] = Field(min_length=1, max_length=32)
     purpose: Literal["driver", "proof"]
     method: Literal["sweep", "moving"] = "sweep"
     note: str = Field(default="", max_length=400)
@@ -46,7 +61,7 @@ class RigIn(Request):
     """Choices to change; what is left out stays."""
 
     device: str | None = Field(default=None, max_length=200)
-    rate: int | None = None
+    rate: Annotated[int, Field(ge=1, le=1_000_000)] | None = None
     microphone_input: int | None = Field(default=None, ge=0, le=255)
     reference_input: int | None = Field(default=None, ge=0, le=255)
     no_reference: bool = False
@@ -57,7 +72,7 @@ class RigIn(Request):
     timing: Literal["loopback", "marker", "none"] | None = None
     anchor: str | None = Field(default=None, max_length=40)
     pointing: Literal["source", "ceiling"] | None = None
-    corrections: dict[Literal["source", "ceiling"], int | None] | None = None
+    corrections: dict[Literal["source", "ceiling"], Number | None] | None = None
     sweep: SweepChoice | None = None
     moving: MovingChoice | None = None
     jig: JigChoice | None = None
@@ -66,7 +81,7 @@ class RigIn(Request):
 
 
 class CalibrateIn(Request):
-    level_db: float
+    level_db: FiniteLevel
 
 
 class MeterIn(Request):
@@ -74,17 +89,17 @@ class MeterIn(Request):
 
 
 class ChannelIn(Request):
-    channel: str = Field(max_length=40)
+    channel: ChannelId
 
 
 class PairIn(Request):
-    known: int
-    plain: int
+    known: Number
+    plain: Number
     name: str = Field(default="Plain microphone", min_length=1, max_length=80)
 
 
 class CorrectionIn(Request):
-    correction: int | None
+    correction: Number | None
 
 
 class NoteIn(Request):
@@ -92,17 +107,20 @@ class NoteIn(Request):
 
 
 class PlayIn(Request):
-    channels: list[str] = Field(default=[], max_length=32)
+    channels: list[ChannelId] = Field(default=[], max_length=32)
     signal: SignalChoice
 
 
 class LiveIn(Request):
-    channels: list[str] = Field(default=[], max_length=32)
+    """`window` is the window whose drafts are followed, as it names itself on the socket."""
+
+    channels: list[ChannelId] = Field(default=[], max_length=32)
     choice: LiveChoice = LiveChoice()
+    window: str = Field(default="", max_length=40)
 
 
 class ImpedanceIn(Request):
-    channel: str = Field(max_length=40)
+    channel: ChannelId
     loaded: LoadingIn = LoadingIn()
     note: str = Field(default="", max_length=400)
 
@@ -113,8 +131,29 @@ class ProjectIn(Request):
     seat: Literal["left", "right"] = "left"
 
 
+class DriverOfLayout(Request):
+    """A driver as the layout editor has it: what is wrong with it the remarks say."""
+
+    id: str = Field(max_length=200)
+    name: str = Field(max_length=200)
+    kind: Kind
+    side: Side
+    output: int = Field(ge=-(2**31), le=2**31)
+
+
+class LayoutIn(Request):
+    """A layout as the layout editor has it."""
+
+    drivers: list[DriverOfLayout] = Field(max_length=64)
+    seat: Literal["left", "right"]
+
+    def layout(self) -> Layout:
+        """The layout as a value."""
+        return Layout.model_validate(self.model_dump())
+
+
 class DriverIn(Request):
-    layout: Layout
+    layout: LayoutIn
     kind: Kind
     side: Side
 
@@ -132,8 +171,24 @@ class AlignIn(Request):
     high_hz: float = Field(ge=20, le=20_000)
 
 
+class CurvesIn(Request):
+    """Which curves are asked for; what is left out is as the page begins with."""
+
+    stage: Stage = "drivers"
+    selection: str | None = Field(default=None, max_length=60)
+    seam: str | None = Field(default=None, max_length=120)
+    smoothing: Annotated[float, Field(gt=0, le=96)] | None = None
+    take: Number | None = None
+    compare: Number | None = None
+    below: Below | None = None
+    span_low_hz: float | None = Field(default=None, ge=20, le=20_000)
+    span_high_hz: float | None = Field(default=None, ge=20, le=20_000)
+    low_hz: float | None = Field(default=None, ge=20, le=20_000)
+    high_hz: float | None = Field(default=None, ge=20, le=20_000)
+
+
 class FitIn(Request):
-    channels: list[str] = Field(max_length=32)
+    channels: list[ChannelId] = Field(max_length=32)
     limits: FitLimits = FitLimits()
 
 
@@ -142,18 +197,18 @@ class DiscardIn(Request):
 
 
 class AverageIn(Request):
-    takes: list[int] = Field(min_length=2, max_length=64)
+    takes: list[Number] = Field(min_length=2, max_length=64)
     kind: Literal["rms", "complex"]
 
 
 class LevelIn(Request):
-    channel: str = Field(max_length=40)
+    channel: ChannelId
     low_hz: float = Field(ge=20, le=20_000)
     high_hz: float = Field(ge=20, le=20_000)
 
 
 class WithoutIn(Request):
-    channel: str = Field(max_length=40)
+    channel: ChannelId
     without: bool
 
 

@@ -9,14 +9,11 @@ from typing import Any
 
 import numpy as np
 
-from imbrix.core.signal import FloatArray, Samples
+from imbrix.core.errors import DeviceLostError
+from imbrix.core.signal.signal import FloatArray, Samples
 
 BLOCK = 4096
 RATES = (44_100, 48_000, 88_200, 96_000, 176_400, 192_000)
-
-
-class DeviceLostError(OSError):
-    """The device disappeared or stopped; the message says what the driver said."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,10 +102,16 @@ class SoundCard:
                     part = samples[first : first + block]
                     piece = np.zeros((part.size, self.card.outputs), dtype=np.float32)
                     piece[:, playing] = part[:, None]
-                    stream.write(piece)
+                    underflowed = stream.write(piece)
                     heard, overflowed = stream.read(piece.shape[0])
+                    if underflowed and first:  # before the first block there was nothing that could have been late
+                        raise DeviceLostError(
+                            "the computer was too slow for the sound card: there was a gap in what was played"
+                        )
                     if overflowed:
-                        raise DeviceLostError("the computer was too slow for the sound card and samples were lost")
+                        raise DeviceLostError(
+                            "the computer was too slow for the sound card: samples of the recording were lost"
+                        )
                     yield np.asarray(heard, dtype=float)
         except DeviceLostError:
             raise

@@ -5,10 +5,10 @@ import io
 import json
 from typing import Any
 
-from imbrix.core.changes import band_words, crossover_words
-from imbrix.core.layout import Layout
-from imbrix.core.lower import lower
-from imbrix.core.tune import Tune
+from imbrix.core.system.layout import Layout
+from imbrix.core.tune.changes import band_words, crossover_words
+from imbrix.core.tune.lower import lower
+from imbrix.core.tune.tune import Tune
 
 CONVENTION = (
     "Each section is [b0, b1, b2, a0, a1, a2] of H(z) = (b0 + b1 z^-1 + b2 z^-2) / (a0 + a1 z^-1 + a2 z^-2) with "

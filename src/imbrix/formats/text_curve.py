@@ -10,16 +10,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from imbrix.core.signal import FloatArray
+from imbrix.core.errors import BadFileError
+from imbrix.core.signal.signal import FloatArray
 
 MOST_BYTES = 8_000_000
 MOST_ROWS = 400_000
 _COMMENT = re.compile(r"^\s*(#|\*|//|%|;|\"|'|$)")
 _NUMBER = re.compile(r"^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$")
-
-
-class BadFileError(ValueError):
-    """A file that cannot be used; the message says what is wrong and where."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,8 +6,8 @@ import numpy as np
 import soundfile
 import soxr
 
-from imbrix.core.signal import FloatArray
-from imbrix.formats.text_curve import BadFileError
+from imbrix.core.errors import BadFileError
+from imbrix.core.signal.signal import FloatArray
 
 MOST_BYTES = 64_000_000
 MOST_SECONDS = 120.0

@@ -11,8 +11,8 @@ import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
 import scipy.fft
 
-from imbrix.core.response import speed_of_sound
-from imbrix.core.signal import FloatArray
+from imbrix.core.signal.response import speed_of_sound
+from imbrix.core.signal.signal import FloatArray
 
 TAPS = 24_000
 _SINC_HALF = 32

@@ -11,14 +11,15 @@ import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
 import soxr
 
-from imbrix.core.directivity import piston
-from imbrix.core.impedance import Circuit
-from imbrix.core.signal import FloatArray, Samples
+from imbrix.core.errors import DeviceLostError, InvalidError
+from imbrix.core.impedance.impedance import Circuit
+from imbrix.core.look.directivity import piston
+from imbrix.core.signal.signal import FloatArray, Samples
 from imbrix.standins import practice as switches
 from imbrix.standins.cabin import MIDDLE, Cabin, CabinStream, Place
 from imbrix.standins.jig import JigModel, JigStream, Motor
 from imbrix.standins.microphones import FULL_SCALE_DB_SPL, MEASURING, PLAIN, level_meter_db_c
-from imbrix.standins.practice import DeviceLostError, Practice
+from imbrix.standins.practice import Practice
 from imbrix.standins.processor import StandinProcessor
 
 BLOCK = 4096
@@ -70,7 +71,7 @@ class StandinInterface:
         motors: tuple[Motor, ...] = (),
     ) -> None:
         if rate not in RATES:
-            raise ValueError(f"the stand-in has no sample rate of {rate} Hz; it has {', '.join(map(str, RATES))}")
+            raise InvalidError(f"the stand-in has no sample rate of {rate} Hz; it has {', '.join(map(str, RATES))}")
         self.cabin = cabin
         self.processor = processor
         self.model = model or InterfaceModel()

@@ -6,9 +6,9 @@ from typing import Literal
 import numpy as np
 import scipy.fft
 
-from imbrix.core.impedance import AIR_DENSITY, Circuit, impedance, in_box, with_mass
-from imbrix.core.response import speed_of_sound
-from imbrix.core.signal import ComplexArray, FloatArray
+from imbrix.core.impedance.impedance import AIR_DENSITY, Circuit, impedance, in_box, with_mass
+from imbrix.core.signal.response import speed_of_sound
+from imbrix.core.signal.signal import ComplexArray, FloatArray
 
 TAPS = 2**16
 LEAD = 256

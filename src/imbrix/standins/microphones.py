@@ -6,7 +6,7 @@ from typing import Literal
 import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
 
-from imbrix.core.signal import FloatArray
+from imbrix.core.signal.signal import FloatArray
 
 Pointing = Literal["source", "ceiling"]
 FULL_SCALE_DB_SPL = 112.0

@@ -5,10 +5,6 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 
-class DeviceLostError(OSError):
-    """The device disappeared while it was playing."""
-
-
 class Practice(BaseModel):
     """What is plugged where, and what is wrong. The switches do to the samples what the trouble does.
 

@@ -11,10 +11,11 @@ from pathlib import Path
 import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
 
-from imbrix.core.limits import Limits, Range
-from imbrix.core.lower import Lowered, lower
-from imbrix.core.register import OutputRegister, RefusedError
-from imbrix.core.signal import FloatArray
+from imbrix.core.errors import RefusedError
+from imbrix.core.signal.signal import FloatArray
+from imbrix.core.tune.limits import Limits, Range
+from imbrix.core.tune.lower import Lowered, lower
+from imbrix.core.tune.register import OutputRegister
 
 LIMITS = Limits(
     outputs=8,

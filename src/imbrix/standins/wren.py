@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from imbrix.core.impedance import Circuit
-from imbrix.core.layout import Driver, Kind, Layout, Side
+from imbrix.core.impedance.impedance import Circuit
+from imbrix.core.system.layout import Driver, Kind, Layout, Side
 from imbrix.standins.cabin import Cabin, DriverModel, Mode, PathModel, Seat
 from imbrix.standins.jig import Motor
 

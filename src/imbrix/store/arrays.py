@@ -5,7 +5,7 @@ import zlib
 
 import numpy as np
 
-from imbrix.core.signal import FloatArray
+from imbrix.core.signal.signal import FloatArray
 
 
 def pack(array: np.ndarray) -> bytes:

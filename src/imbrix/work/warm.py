@@ -4,14 +4,14 @@ import scipy
 from sqlalchemy import select
 
 from imbrix.store.models import ProjectRow
-from imbrix.work.desk import Desk
-from imbrix.work.prediction import scene
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.scene import scene
 
 
-def warm(desk: Desk) -> None:
+def warm(space: Workspace) -> None:
     """Read the takes in force of every project, then load what recording will need."""
-    with desk.session() as session:
+    with space.session() as session:
         slugs = list(session.scalars(select(ProjectRow.slug)))
     for slug in slugs:
-        scene(desk, slug)
+        scene(space, slug)
     assert scipy.signal

@@ -1,0 +1,51 @@
+"""What leaves a project as files: settings, sections, responses, impulses, sweeps."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from fastapi.responses import Response
+
+from imbrix.api.answers import download, file_of
+from imbrix.api.at import AtSpace, Id, Slug
+from imbrix.api.problems import RESPONSES
+from imbrix.api.schemas import SweepIn
+from imbrix.core.measure.sweep import SweepSettings
+from imbrix.formats import wav
+from imbrix.work.handover import exports
+from imbrix.work.takes import recording
+
+router = APIRouter(prefix="/api/projects/{slug}", tags=["Files"], responses=RESPONSES, default_response_class=Response)
+
+
+@router.get("/export/{which}", summary="The tune as a file", responses=file_of("application/json", "text/csv"))
+def get_export(slug: Slug, which: exports.Sheet, space: AtSpace) -> Response:
+    """Settings as JSON or CSV, or second-order sections as JSON with their sign convention."""
+    kind = "text/csv" if which.endswith("csv") else "application/json"
+    return download(exports.sheet(space, slug, which), f"{slug}-{which}", kind)
+
+
+@router.get("/takes/{take_id}/response.txt", summary="A response as text", responses=file_of("text/plain"))
+def get_response(slug: Slug, take_id: Id, space: AtSpace) -> Response:
+    """Of a driver bare, of a proof as it was measured."""
+    return download(exports.response_text(space, slug, take_id), f"{slug}-take-{take_id}.txt", "text/plain")
+
+
+@router.get("/takes/{take_id}/impulse.wav", summary="An impulse response", responses=file_of("audio/wav"))
+def get_impulse(slug: Slug, take_id: Id, space: AtSpace) -> Response:
+    """As 32-bit float WAV, its first sample at time zero, filters included."""
+    return download(exports.impulse_wav(space, slug, take_id), f"{slug}-take-{take_id}.wav", "audio/wav")
+
+
+@router.get("/sweep.zip", summary="The sweep with its description", responses=file_of("application/zip"))
+def get_sweep(slug: Slug, wanted: Annotated[SweepIn, Query()], space: AtSpace) -> Response:
+    """To be played and recorded elsewhere."""
+    space.layout(slug)
+    settings = SweepSettings(**wanted.model_dump(), rate=space.interface.rate)
+    return download(exports.sweep_package(settings), "sweep.zip", "application/zip")
+
+
+@router.get("/stimulus.wav", summary="What a take plays", responses=file_of("audio/wav"))
+def get_stimulus(slug: Slug, space: AtSpace) -> Response:
+    """As the rig is set, for the device *Files*."""
+    parts = recording.schedule(space, slug)
+    return download(wav.write_wav(parts.samples(), parts.sweep.rate), f"{slug}-take.wav", "audio/wav")

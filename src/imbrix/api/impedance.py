@@ -1,0 +1,74 @@
+"""Impedance: the jig's calibration, takes of a driver, what is known of it, files in and out."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, File, Form, UploadFile
+from fastapi.responses import Response
+
+from imbrix.api.answers import Begun, Made, download, file_of
+from imbrix.api.at import AtRecorder, AtSpace, Channel, Id, Slug
+from imbrix.api.problems import RESPONSES
+from imbrix.api.schemas import ImpedanceIn
+from imbrix.core.impedance.impedance import Loading
+from imbrix.core.measure.jig import Standard
+from imbrix.formats.text_curve import read_curve
+from imbrix.work.impedance import impedance, jigging
+from imbrix.work.state.project import ProjectState, project_state
+from imbrix.work.state.rig import RigState, rig_state
+
+router = APIRouter(prefix="/api", tags=["Impedance"], responses=RESPONSES)
+
+
+@router.post("/jig/forget", summary="Begin the jig's calibration anew")
+def post_forget(space: AtSpace) -> RigState:
+    """Takes keep the one that they were made with."""
+    jigging.forget(space)
+    return rig_state(space)
+
+
+@router.post("/jig/{which}", status_code=202, summary="Do a step of the jig's calibration")
+def post_standard(which: Standard, recorder: AtRecorder) -> Begun:
+    """Clips open, joined, or on the known resistor."""
+    jigging.start_standard(recorder, which)
+    return Begun(stage=recorder.progress.stage)
+
+
+@router.post("/projects/{slug}/impedance", status_code=202, summary="Measure an impedance")
+def post_impedance(slug: Slug, body: ImpedanceIn, recorder: AtRecorder) -> Begun:
+    """Of a driver as it is, with a mass on its cone, or in a known box."""
+    impedance.start(recorder, slug, body.channel, body.loaded, body.note)
+    return Begun(stage=recorder.progress.stage)
+
+
+@router.put("/projects/{slug}/about/{channel}", summary="Say what is known of a driver")
+def put_about(slug: Slug, channel: Channel, body: impedance.About, space: AtSpace) -> ProjectState:
+    """Re by a meter, the area of its cone, the least that its amplifier allows."""
+    impedance.tell(space, slug, channel, body)
+    return project_state(space, slug)
+
+
+@router.post("/projects/{slug}/impedance/upload", status_code=201, summary="Bring an impedance in")
+def post_impedance_file(
+    slug: Slug,
+    space: AtSpace,
+    file: Annotated[UploadFile, File()],
+    channel: Annotated[str, Form(max_length=60)],
+    loading: Annotated[Loading, Form()] = "as it is",
+    amount: Annotated[float, Form(ge=0, le=100_000, allow_inf_nan=False)] = 0.0,
+) -> Made:
+    """Text of frequency, ohm and perhaps degrees."""
+    loaded = impedance.LoadingIn(loading=loading, amount=amount)
+    note = (file.filename or "")[:80]
+    made = impedance.bring(space, slug, channel, read_curve(file.file.read(), least_rows=12), loaded, note)
+    return Made(id=made, name=note)
+
+
+@router.get(
+    "/projects/{slug}/takes/{take_id}/impedance.txt",
+    summary="An impedance as text",
+    response_class=Response,
+    responses=file_of("text/plain"),
+)
+def get_impedance(slug: Slug, take_id: Id, space: AtSpace) -> Response:
+    """Frequency, ohm, degrees."""
+    return download(impedance.as_text(space, slug, take_id), f"{slug}-impedance-{take_id}.txt", "text/plain")

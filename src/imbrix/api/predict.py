@@ -1,0 +1,76 @@
+"""Proposals: fits, arrivals, the best settings of a seam."""
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from imbrix.api.at import AtSpace, Slug
+from imbrix.api.problems import RESPONSES
+from imbrix.api.schemas import FitIn
+from imbrix.core.tune.edits import Edit
+from imbrix.work.predict import alignment, fitting, offers
+from imbrix.work.state.project import ProjectState, project_state
+
+router = APIRouter(prefix="/api/projects/{slug}", tags=["Proposals"], responses=RESPONSES)
+
+
+class FitFigures(BaseModel):
+    """What a fit found: gain, what remains (rms), the greatest boost, in dB, and how many bands."""
+
+    gain_db: float
+    residual_db: float
+    boost_db: float
+    bands: int
+
+
+class Fitted(BaseModel):
+    """A fit, and the project with it."""
+
+    fit: FitFigures
+    state: ProjectState
+
+
+class OfferState(BaseModel):
+    """A setting of a seam, what it would lose in dB, and the edits that set it."""
+
+    delay_ms: float
+    inverted: bool
+    change: str
+    mean_db: float
+    worst_db: float
+    edits: list[Edit]
+
+
+@router.post("/fit", summary="Fit to the target")
+def post_fit(slug: Slug, body: FitIn, space: AtSpace) -> Fitted:
+    """One channel, several alike, or without channels the correction common to all. One revision."""
+    if body.channels:
+        found = fitting.fit_channels(space, slug, tuple(body.channels), body.limits)
+    else:
+        found = fitting.fit_common(space, slug, body.limits)
+    figures = FitFigures(
+        gain_db=found.gain_db, residual_db=found.residual_db, boost_db=found.boost_db, bands=found.bands
+    )
+    return Fitted(fit=figures, state=project_state(space, slug))
+
+
+@router.post("/align", summary="Set delays by arrival")
+def post_align(slug: Slug, space: AtSpace) -> ProjectState:
+    """So that all drivers' sound arrives at once."""
+    alignment.align_arrivals(space, slug)
+    return project_state(space, slug)
+
+
+@router.get("/seams/{seam_id}/offers", summary="The best settings of a seam")
+def get_offers(slug: Slug, seam_id: str, space: AtSpace) -> list[OfferState]:
+    """Least loss first, never applied unasked."""
+    return [
+        OfferState(
+            delay_ms=one.delay_s * 1e3,
+            inverted=one.inverted,
+            change=one.change,
+            mean_db=one.mean_db,
+            worst_db=one.worst_db,
+            edits=list(one.edits),
+        )
+        for one in offers.offers(space, slug, seam_id)
+    ]

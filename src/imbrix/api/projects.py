@@ -1,0 +1,105 @@
+"""Projects as a whole: listed, begun, named, and their systems."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel
+
+from imbrix.api.at import AtSpace, Slug
+from imbrix.api.problems import RESPONSES
+from imbrix.api.schemas import DriverIn, LayoutIn, NameIn, ProjectIn
+from imbrix.core.system.layout import Kind, Layout
+from imbrix.core.system.layouts import NAMES, READY, Remark, make, ready, remarks, with_driver
+from imbrix.work.ground import projects
+from imbrix.work.ground.projects import Listed
+from imbrix.work.state.project import ProjectState, project_state
+
+router = APIRouter(prefix="/api", tags=["Projects"], responses=RESPONSES)
+
+
+class ReadySystem(BaseModel):
+    """A layout to begin with."""
+
+    key: str
+    name: str
+    layout: Layout
+
+
+class KindName(BaseModel):
+    """A kind of driver and what it is called."""
+
+    kind: Kind
+    name: str
+
+
+class Projects(BaseModel):
+    """All projects, and what a new one can begin with."""
+
+    projects: list[Listed]
+    ready: list[ReadySystem]
+    kinds: list[KindName]
+    outputs: int
+
+
+class Begun(BaseModel):
+    """The address of a project that was begun."""
+
+    slug: str
+
+
+@router.get("/projects", summary="All projects")
+def get_projects(space: AtSpace) -> Projects:
+    """Newest first, with the ready systems that a new one can begin with."""
+    return Projects(
+        projects=projects.projects(space),
+        ready=[ReadySystem(key=one.key, name=one.name, layout=make(one.ways)) for one in READY],
+        kinds=[KindName(kind=kind, name=name) for kind, name in NAMES.items()],
+        outputs=space.processor.limits.outputs,
+    )
+
+
+@router.post("/projects", status_code=201, summary="Begin a project")
+def post_project(body: ProjectIn, space: AtSpace) -> Begun:
+    """From a ready system, with a cautious high-pass before every driver."""
+    return Begun(slug=projects.begin(space, body.name, ready(body.ready, body.seat)))
+
+
+@router.get("/projects/{slug}", summary="The state of a project")
+def get_project(slug: Slug, space: AtSpace) -> ProjectState:
+    """Everything about a project that is not a curve: layout, tune, takes, findings, the processor, the rig."""
+    return project_state(space, slug)
+
+
+@router.put("/projects/{slug}/name", summary="Rename a project")
+def put_name(slug: Slug, body: NameIn, space: AtSpace) -> ProjectState:
+    """Its address stays."""
+    projects.rename(space, slug, body.name)
+    return project_state(space, slug)
+
+
+@router.put("/projects/{slug}/layout", summary="Change the system")
+def put_layout(slug: Slug, body: LayoutIn, space: AtSpace) -> ProjectState:
+    """Takes of a driver that goes stay on disk and come back with it."""
+    projects.change_layout(space, slug, body.layout())
+    return project_state(space, slug)
+
+
+@router.post("/layout/driver", summary="A layout with one more driver")
+def post_driver(body: DriverIn) -> Layout:
+    """On the first output that is free. Nothing is kept."""
+    return with_driver(body.layout.layout(), body.kind, body.side)
+
+
+@router.post("/layout/remarks", summary="What is wrong with a layout")
+def post_remarks(body: LayoutIn, space: AtSpace) -> list[Remark]:
+    """Nothing is kept. A remark that bars means that a project cannot have this layout."""
+    return remarks(body.layout(), space.processor.limits.outputs)
+
+
+@router.get("/grid", summary="The frequency grid")
+def get_grid(
+    space: AtSpace, every: Annotated[int, Query(ge=1, le=96, description="Every so many points.")] = 1
+) -> list[float]:
+    """Frequencies in hertz, 96 to the octave, on which every curve is given that brings none of its own."""
+    found: list[float] = space.grid[::every].tolist()
+    return found

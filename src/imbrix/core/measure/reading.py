@@ -1,0 +1,116 @@
+"""From a recording to what it shows: impulse, response, noise, arrival, polarity, and whether it is any good."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from imbrix.core.errors import UnusableError
+from imbrix.core.measure.sweep import deconvolve
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.measures import signal_over_noise
+from imbrix.core.signal.response import Gate, arrival, response
+from imbrix.core.signal.signal import ComplexArray, FloatArray, Impulse, decibels
+
+EARLY_S = 0.05
+LEAST_PEAK_DBFS = -75.0
+LEAST_SIGNAL_OVER_NOISE_DB = 10.0
+CLIPPING = 0.9999
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """What one recording shows on the common grid.
+
+    `response` (n,) is complex, referred to the reference's start; NaN where it lies less than 6 dB over its
+    noise. `over_noise_db` (n,) is the signal over noise at 1/3 octave. `timed` says whether delays relative to
+    other takes mean anything.
+    """
+
+    impulse: Impulse
+    response: ComplexArray
+    over_noise_db: FloatArray
+    arrival_s: float
+    polarity: float
+    timed: bool
+
+
+def check_recording(microphone: FloatArray, rate: int, seconds: float) -> None:
+    """Refuse what cannot be a take: too short, silent or clipped. Raises UnusableError."""
+    if microphone.size / rate < seconds:
+        raise UnusableError(
+            f"the recording lasts {microphone.size / rate:.2f} s, the sweep alone lasts {seconds:.2f} s: "
+            "it was stopped too early or is of another sweep"
+        )
+    peak = float(np.abs(microphone).max())
+    if peak >= CLIPPING:
+        first = int(np.argmax(np.abs(microphone) >= CLIPPING)) / rate
+        raise UnusableError(
+            f"the microphone input clips, first at {first:.2f} s: lower the input gain or the output level"
+        )
+    if 20 * np.log10(peak + 1e-12) < LEAST_PEAK_DBFS:
+        raise UnusableError(
+            f"the microphone hears nothing (peak {20 * np.log10(peak + 1e-12):.0f} dBFS): "
+            "check its cable and power, the input chosen, and whether the amplifier is on"
+        )
+
+
+def read_recording(
+    microphone: FloatArray, reference: FloatArray, rate: int, timed: bool, gate: Gate | None = None
+) -> Reading:
+    """Deconvolve a recording by its reference (loopback or stimulus) and read it on the common grid."""
+    gate = gate or Gate()
+    impulse = deconvolve(microphone, reference, rate, zero=round(EARLY_S * rate))
+    return read_impulse(impulse, timed, gate)
+
+
+def read_impulse(impulse: Impulse, timed: bool, gate: Gate | None = None) -> Reading:
+    """Read an impulse response that came from anywhere.
+
+    The noise is read from a stretch as long as the gate that begins 0.35 s after the gate's end, where the
+    response has died and no harmonic falls; in an impulse too short for that the noise is not known (zero).
+    """
+    gate = gate or Gate()
+    grid = log_grid()
+    if impulse.samples.size < 64:
+        raise UnusableError(f"an impulse of {impulse.samples.size} samples shows nothing")
+    if not np.abs(impulse.samples).max() > 0:
+        raise UnusableError("the impulse response is silent")
+    values = response(impulse, grid, gate)
+    over = np.full(grid.size, 120.0)
+    span = gate.before_s + gate.after_s
+    first = round((arrival(impulse) + gate.after_s + 0.35) * impulse.rate) + impulse.zero
+    last = first + round(span * impulse.rate)
+    if last < impulse.samples.size:
+        quiet = impulse.samples[first:last].copy()
+        fall = round(gate.fade * gate.after_s * impulse.rate)
+        quiet[-fall:] *= np.cos(np.linspace(0, np.pi / 2, fall)) ** 2
+        noise = response(Impulse(quiet, impulse.rate), grid)
+        known = np.isfinite(values)
+        over = np.where(
+            known, signal_over_noise(np.where(known, values, 0), np.where(known, noise, 1e-12), grid), -np.inf
+        )
+    if over.max() < LEAST_SIGNAL_OVER_NOISE_DB:
+        raise UnusableError(
+            f"no more than {max(over.max(), 0):.0f} dB over the noise anywhere: the signal does not reach the "
+            "microphone, another driver is muted, or the place is too loud"
+        )
+    values = np.where(over >= 6.0, values, np.nan)
+    return Reading(impulse, values, over, arrival(impulse), first_movement(impulse), timed)
+
+
+def first_movement(impulse: Impulse) -> float:
+    """Sign and weight of the first strong movement, -1 to 1, of the impulse's own peaks.
+
+    The first sample that reaches a third of the greatest deflection decides.
+    """
+    level = np.abs(impulse.samples)
+    start = max(0, impulse.zero)
+    later = level[start:]
+    at = start + int(np.argmax(later >= level.max() / 3))
+    near = impulse.samples[at : at + max(2, impulse.rate // 8000)]
+    return float(near[int(np.argmax(np.abs(near)))] / level.max())
+
+
+def peak_dbfs(samples: FloatArray) -> float:
+    """Peak level of samples in dBFS."""
+    return float(decibels(np.abs(samples).max())) if samples.size else -240.0

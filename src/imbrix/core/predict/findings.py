@@ -1,0 +1,123 @@
+"""Findings: what Imbrix noticed, with its evidence and, where there is one, a remedy.
+
+Pure functions over the state of a project; nothing is stored, so nothing goes stale.
+"""
+
+from collections.abc import Mapping
+
+import numpy as np
+from scipy.optimize import minimize_scalar
+
+from imbrix.core.signal.grid import span_mask
+from imbrix.core.signal.signal import ComplexArray, FloatArray
+from imbrix.core.system.layout import Driver, Layout
+from imbrix.core.tune.edits import Edit, SetChannel
+from imbrix.core.tune.tune import Tune
+from imbrix.core.value import Value
+
+
+class Finding(Value):
+    """`about` is a driver id; `remedy` are edits that put it right, named by `action`."""
+
+    kind: str
+    about: str
+    says: str
+    evidence: str
+    action: str | None = None
+    remedy: tuple[Edit, ...] = ()
+
+
+def opposite(first: ComplexArray, second: ComplexArray, frequencies: FloatArray) -> tuple[bool, float]:
+    """Whether two like drivers move in opposite directions, and how sure that is, from 0 to 1.
+
+    With the delay between them free within half a period of their band's middle, the cross-spectrum is
+    brought into phase once as it is and once inverted; the better agreement wins. Sureness is the difference of
+    the two agreements over their sum.
+    """
+    weight = second * np.conjugate(first)
+    weight = weight / (np.abs(weight).max() + 1e-300)
+    span = 2j * np.pi * frequencies
+    envelope = _coherent_delay(weight, frequencies)
+    half = 0.5 / float(np.sqrt(frequencies[0] * frequencies[-1]))
+    trial = envelope + np.linspace(-half, half, 241)
+    agreement = np.real(np.exp(np.outer(trial, span)) @ weight) / np.abs(weight).sum()
+    best, worst = float(agreement.max()), float(-agreement.min())
+    return worst > best, abs(best - worst) / (abs(best) + abs(worst) + 1e-12)
+
+
+def _coherent_delay(weight: ComplexArray, frequencies: FloatArray) -> float:
+    """Delay at which the magnitude of the summed cross-spectrum is greatest: polarity does not matter to it."""
+    span = 2j * np.pi * frequencies
+    trial = np.arange(-0.008, 0.008, 1 / (8 * frequencies[-1]))
+    level = np.abs(np.exp(np.outer(trial, span)) @ weight)
+    best = trial[int(np.argmax(level))]
+    step = trial[1] - trial[0]
+    found = minimize_scalar(
+        lambda delay: -float(np.abs(weight @ np.exp(span * delay))),
+        bounds=(best - step, best + step),
+        method="bounded",
+    )
+    return float(found.x)
+
+
+def reversed_drivers(
+    layout: Layout,
+    tune: Tune,
+    bare: Mapping[str, ComplexArray],
+    bands_hz: Mapping[str, tuple[float, float]],
+    polarity: Mapping[str, float],
+    frequencies: FloatArray,
+) -> list[Finding]:
+    """Pairs whose left and right are wired to opposite polarity, judged on bare takes.
+
+    `polarity` gives, by driver, the sign of the impulse's first strong movement: of a disagreeing pair, the one
+    that starts negative is named.
+    """
+    found = []
+    for driver in layout.drivers:
+        partner = layout.partner(driver)
+        if driver.side != "left" or partner is None or not {driver.id, partner.id} <= bare.keys():
+            continue
+        low = max(bands_hz[driver.id][0], bands_hz[partner.id][0])
+        high = min(bands_hz[driver.id][1], bands_hz[partner.id][1])
+        inside = span_mask(frequencies, low, min(high, low * 6))
+        if inside.sum() < 24:
+            continue
+        differs, sure = opposite(bare[driver.id][inside], bare[partner.id][inside], frequencies[inside])
+        set_apart = tune.channels[driver.id].inverted != tune.channels[partner.id].inverted
+        if not differs or sure < 0.05 or set_apart:
+            continue
+        culprit: Driver = min((driver, partner), key=lambda one: polarity.get(one.id, 1.0))
+        other = partner if culprit is driver else driver
+        found.append(
+            Finding(
+                kind="reversed",
+                about=culprit.id,
+                says=f"{culprit.name} looks wired backwards",
+                evidence=f"it moves against {other.name} from {low:.0f} to {min(high, low * 6):.0f} Hz",
+                action=f"Invert {culprit.name}",
+                remedy=(SetChannel(channel=culprit.id, inverted=not tune.channels[culprit.id].inverted),),
+            )
+        )
+    return found
+
+
+def boosts(layout: Layout, tune: Tune) -> list[Finding]:
+    """Corrections beyond common practice: boost above 4 dB, any correction above 9 dB (no source)."""
+    found = []
+    for driver in layout.drivers:
+        for n, band in enumerate(tune.channels[driver.id].bands, 1):
+            if band.kind == "all_pass" or (band.gain_db <= 4.0 and band.gain_db >= -9.0):
+                continue
+            big = abs(band.gain_db) > 9.0
+            found.append(
+                Finding(
+                    kind="correction" if big else "boost",
+                    about=driver.id,
+                    says=f"{driver.name} band {n} does {band.gain_db:+.1f} dB at {band.frequency_hz:.0f} Hz",
+                    evidence="more than 9 dB points to polarity, overlap or placement"
+                    if big
+                    else "more than 4 dB of boost costs headroom and rarely fills a dip",
+                )
+            )
+    return found

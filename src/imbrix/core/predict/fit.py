@@ -1,0 +1,285 @@
+"""Fit gain and peaking bands to a wanted correction, all bands together.
+
+A greedy guess places one bell after another where the most is left to do; after each, bounded least squares moves
+every gain, frequency and Q at once, with an exact Jacobian. Four such runs look through windows of different width.
+
+The bell of the Audio EQ Cookbook is the bilinear transform of (s^2 + s A/Q + 1) / (s^2 + s/(A Q) + 1). On the
+unit circle s = j W with W = tan(pi f / rate) / tan(pi f0 / rate), hence, with u = (W - 1/W)^2,
+|H|^2 = (u + A^2/Q^2) / (u + 1/(A^2 Q^2)): the digital filter's own level in closed form.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from pydantic import Field
+
+from imbrix.core.errors import InvalidError
+from imbrix.core.signal.signal import FloatArray
+from imbrix.core.signal.smoothing import smooth
+from imbrix.core.tune.tune import Band
+from imbrix.core.value import Value
+
+_LN10_20 = np.log(10.0) / 20.0
+_PER_DB = 10.0 / np.log(10.0)
+OVER_BOOST_WEIGHT = 4.0
+
+
+class FitLimits(Value):
+    """What a fit may do. `low_hz` and `high_hz` bound the span that is judged and the bands' frequencies."""
+
+    count: int = Field(default=6, ge=0, le=31)
+    boost_db: float = Field(default=3.0, ge=0, le=24)
+    cut_db: float = Field(default=12.0, ge=0, le=48)
+    least_q: float = Field(default=0.5, ge=0.1, le=20)
+    most_q: float = Field(default=6.0, ge=0.1, le=50)
+    low_hz: float = Field(default=20.0, ge=5, le=40_000)
+    high_hz: float = Field(default=20_000.0, ge=5, le=40_000)
+    least_gain_db: float = -40.0
+    most_gain_db: float = 6.0
+
+
+@dataclass(frozen=True, slots=True)
+class Fit:
+    """`gain_db` and `bands`, the rms of what is left over the judged span, and the greatest sum boost."""
+
+    gain_db: float
+    bands: tuple[Band, ...]
+    residual_db: float
+    boost_db: float
+
+
+class FitProblem:
+    """The wanted correction on a span, as residuals and Jacobian over x = [gain, gains, ln f, ln Q].
+
+    `wanted_db` (n,) is what gain and bands together should do. Residuals are in dB, with a second set for a
+    summed boost above the limit.
+    """
+
+    def __init__(
+        self,
+        wanted_db: FloatArray,
+        frequencies: FloatArray,
+        limits: FitLimits,
+        rate: int,
+    ) -> None:
+        inside = (frequencies >= limits.low_hz) & (frequencies <= limits.high_hz) & np.isfinite(wanted_db)
+        if inside.sum() < 4:
+            raise InvalidError(f"no curve to fit between {limits.low_hz:g} and {limits.high_hz:g} Hz")
+        self.limits = limits
+        self.rate = rate
+        thin = max(1, inside.sum() // 160)
+        self.frequencies = frequencies[inside][::thin]
+        self.wanted = wanted_db[inside][::thin]
+        self._scale = 1.0 / np.sqrt(self.frequencies.size)
+        self._tan = np.tan(np.pi * self.frequencies / rate)
+
+    def bounds(self, count: int) -> tuple[FloatArray, FloatArray]:
+        """Lower and upper bounds (1 + 3 count,)."""
+        lim = self.limits
+        low, high = np.log(self.frequencies[[0, -1]])
+        lower = [lim.least_gain_db, *[-lim.cut_db] * count, *[low] * count, *[np.log(lim.least_q)] * count]
+        upper = [
+            lim.most_gain_db,
+            *[lim.boost_db + 1e-9] * count,
+            *[high] * count,
+            *[np.log(lim.most_q)] * count,
+        ]
+        return np.array(lower), np.array(upper)
+
+    def _bells(self, x: FloatArray) -> tuple[FloatArray, ...]:
+        count = x.size // 3
+        gains, logs, qs = x[1 : 1 + count, None], x[1 + count : 1 + 2 * count, None], x[1 + 2 * count :, None]
+        centre = np.exp(logs)
+        turn = np.pi * centre / self.rate
+        w = self._tan / np.tan(turn)
+        u = (w - 1.0 / w) ** 2
+        a2 = np.exp(gains * _LN10_20)
+        iq2 = np.exp(-2.0 * qs)
+        up, down = a2 * iq2, iq2 / a2
+        top, bottom = u + up, u + down
+        return w, turn, up, down, top, bottom
+
+    def bands_db(self, x: FloatArray) -> FloatArray:
+        """Sum of the bells (n,) in dB, without the gain."""
+        *_, top, bottom = self._bells(x)
+        return _PER_DB * np.log(top / bottom).sum(axis=0)
+
+    def residuals(self, x: FloatArray) -> FloatArray:
+        """Weighted residuals (2 n,)."""
+        bells = self.bands_db(x)
+        over = np.maximum(bells - self.limits.boost_db, 0.0) * OVER_BOOST_WEIGHT
+        return np.concatenate((x[0] + bells - self.wanted, over)) * self._scale
+
+    def jacobian(self, x: FloatArray) -> FloatArray:
+        """Derivatives (2 n, 1 + 3 count) of the residuals."""
+        w, turn, up, down, top, bottom = self._bells(x)
+        bells = _PER_DB * np.log(top / bottom).sum(axis=0)
+        by_gain = _PER_DB * _LN10_20 * (up / top + down / bottom)
+        by_q = -2.0 * _PER_DB * (up / top - down / bottom)
+        by_log = _PER_DB * (1.0 / top - 1.0 / bottom) * 2.0 * (w * w - 1.0 / (w * w)) * (-2 * turn / np.sin(2 * turn))
+        slopes = np.concatenate((np.ones((1, w.shape[1])), by_gain, by_log, by_q)).T
+        held = slopes.copy()
+        held[:, 0] = 0.0
+        over = (bells > self.limits.boost_db) * OVER_BOOST_WEIGHT
+        return np.concatenate((slopes, held * over[:, None])) * self._scale
+
+    def cost(self, x: FloatArray) -> float:
+        """Root of the summed squared residuals, which is the rms in dB with the penalty."""
+        return float(np.sqrt(np.sum(self.residuals(x) ** 2)))
+
+    def refine(self, x: FloatArray, steps: int) -> FloatArray:
+        """At most `steps` bounded Levenberg-Marquardt steps from `x`.
+
+        D. W. Marquardt (1963), with the variables that a bound holds left out of each step (a projected method,
+        as in C. T. Kelley, Iterative Methods for Optimization, 1999). scipy's least_squares finds the same
+        minima, but at a cost for each call that leaves no time to refine after every bell.
+        """
+        lower, upper = self.bounds(x.size // 3)
+        x = np.clip(x, lower, upper)
+        left = self.residuals(x)
+        cost = float(left @ left)
+        damping = 1e-3
+        for _ in range(steps):
+            slopes = self.jacobian(x)
+            gradient = slopes.T @ left
+            curvature = slopes.T @ slopes
+            free = ~((x <= lower) & (gradient > 0) | (x >= upper) & (gradient < 0))
+            if not free.any():
+                break
+            part = curvature[np.ix_(free, free)]
+            gained = 0.0
+            for _ in range(8):
+                step = np.zeros(x.size)
+                scaled = part + np.diag(damping * np.diag(part) + 1e-12)
+                step[free] = -np.linalg.solve(scaled, gradient[free])
+                tried = np.clip(x + step, lower, upper)
+                found = self.residuals(tried)
+                tried_cost = float(found @ found)
+                if tried_cost < cost:
+                    gained = cost - tried_cost
+                    x, left, cost = tried, found, tried_cost
+                    damping = max(damping / 5, 1e-9)
+                    break
+                damping *= 4
+            if gained <= 1e-6 * cost:
+                break
+        return x
+
+    def staged(self, count: int, broad: float) -> FloatArray:
+        """Bells placed one after another where the most is left to do, all of them moved a little after each.
+
+        `broad` is 1/n of the window in octaves through which the remainder is looked at.
+        """
+        lim = self.limits
+        x = np.array([np.clip(self.wanted.mean(), lim.least_gain_db, lim.most_gain_db)])
+        for _ in range(count):
+            x = self.refine(self.with_bell(x, broad), 4)
+        return x
+
+    def with_bell(self, x: FloatArray, broad: float) -> FloatArray:
+        """`x` with one more bell where most is left to do."""
+        lim = self.limits
+        octaves = np.log2(self.frequencies)
+        level = smooth(self.wanted - x[0] - self.bands_db(x), self.frequencies, broad)
+        # Where no more may be boosted there is nothing to be done about what is missing.
+        worth = np.where(level > 0, np.minimum(level, max(lim.boost_db, 0.1)), -level)
+        at = int(np.argmax(worth))
+        gain = float(np.clip(level[at], -lim.cut_db, max(lim.boost_db, 0.1)))
+        half = np.sign(level[at]) * level < abs(level[at]) / 2
+        below = np.flatnonzero(half[:at])
+        above = np.flatnonzero(half[at:])
+        start = octaves[below[-1]] if below.size else octaves[0] - 0.2
+        end = octaves[at + above[0]] if above.size else octaves[-1] + 0.2
+        q = np.clip(1.0 / max(float(end - start), 0.05), lim.least_q, lim.most_q)
+        new = (gain, np.log(self.frequencies[at]), np.log(q))
+        rows = [np.append(row, one) for row, one in zip(x[1:].reshape(3, -1), new, strict=True)]
+        return np.concatenate((x[:1], *rows))
+
+
+def bridge_cancellations(wanted_db: FloatArray, frequencies: FloatArray, deep_db: float = 4.0) -> FloatArray:
+    """The wanted correction (n,) with what asks to fill narrow dips replaced by a straight line across them.
+
+    No boost fills a cancellation: it only costs headroom. A dip counts where the wanted correction stands
+    `deep_db` above its own one-octave mean; it reaches to where it falls back to that mean.
+    """
+    known = np.isfinite(wanted_db)
+    if not known.any():
+        return wanted_db
+    filled = np.where(known, wanted_db, np.median(wanted_db[known]))
+    above = filled - smooth(filled, frequencies, 1)
+    octaves = np.log2(frequencies)
+    result = filled.copy()
+    at = 0
+    while at < above.size:
+        if above[at] <= deep_db:
+            at += 1
+            continue
+        first = last = at
+        while first > 0 and above[first] > 0:
+            first -= 1
+        while last < above.size - 1 and above[last] > 0:
+            last += 1
+        ends = [first, last]
+        result[first : last + 1] = np.interp(octaves[first : last + 1], octaves[ends], filled[ends])
+        at = last + 1
+    return np.where(known, result, np.nan)
+
+
+def fit(
+    wanted_db: FloatArray,
+    frequencies: FloatArray,
+    limits: FitLimits,
+    rate: int,
+) -> Fit:
+    """Gain and bands that come nearest to `wanted_db` (n,) within the limits.
+
+    Raises ValueError where the limits leave no curve to fit or contradict each other.
+    """
+    if limits.least_q > limits.most_q or limits.low_hz >= limits.high_hz:
+        raise InvalidError("the limits of the fit contradict each other: the lower one exceeds the upper one")
+    problem = FitProblem(wanted_db, frequencies, limits, rate)
+    staged = sorted((problem.staged(limits.count, broad) for broad in (2.0, 4.0, 8.0, 16.0)), key=problem.cost)
+    best = min((problem.refine(x, 60) for x in staged[:2]), key=problem.cost)
+    return _result(problem, _held(problem, best))
+
+
+def _held(problem: FitProblem, x: FloatArray) -> FloatArray:
+    """The solution with its boosts turned down until their sum keeps the limit: the penalty alone leaks a little."""
+    limit = problem.limits.boost_db + 0.01
+    count = x.size // 3
+    if not count or problem.bands_db(x).max() <= limit:
+        return x
+    boosted = x[1 : 1 + count] > 0
+
+    def turned(share: float) -> FloatArray:
+        y = x.copy()
+        y[1 : 1 + count][boosted] *= share
+        return y
+
+    low, high = 0.0, 1.0
+    for _ in range(30):
+        middle = (low + high) / 2
+        low, high = (middle, high) if problem.bands_db(turned(middle)).max() <= limit else (low, middle)
+    y = turned(low)
+    mean = float(np.mean(problem.wanted - problem.bands_db(y)))
+    y[0] = np.clip(mean, problem.limits.least_gain_db, problem.limits.most_gain_db)
+    return y
+
+
+def _result(problem: FitProblem, x: FloatArray) -> Fit:
+    count = x.size // 3
+    bands = sorted(
+        (
+            Band(frequency_hz=float(np.exp(f)), gain_db=float(g), q=float(np.exp(q)))
+            for g, f, q in zip(x[1 : 1 + count], x[1 + count : 1 + 2 * count], x[1 + 2 * count :], strict=True)
+            if abs(g) >= 0.1
+        ),
+        key=lambda band: band.frequency_hz,
+    )
+    bells = problem.bands_db(x)
+    return Fit(
+        gain_db=float(x[0]),
+        bands=tuple(bands),
+        residual_db=float(np.sqrt(np.mean((x[0] + bells - problem.wanted) ** 2))),
+        boost_db=float(max(bells.max(), 0.0)) if bells.size else 0.0,
+    )

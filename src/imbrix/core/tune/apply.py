@@ -1,0 +1,253 @@
+"""Applying edits to a tune, with the ties and the order in time that go with them."""
+
+from collections.abc import Sequence
+
+from pydantic import ValidationError
+
+from imbrix.core.errors import InvalidError, NotHereError
+from imbrix.core.signal.response import speed_of_sound
+from imbrix.core.system.layout import Layout, Seam
+from imbrix.core.tune.crossover import SLOPES, End
+from imbrix.core.tune.edits import (
+    Edit,
+    Replace,
+    SetBand,
+    SetBands,
+    SetChannel,
+    SetCrossover,
+    SetDelays,
+    SetNeutral,
+    SetSeam,
+    SetSolo,
+    SetTarget,
+    SetTie,
+    ShiftGains,
+    Step,
+    StepSeam,
+    StepTarget,
+)
+from imbrix.core.tune.limits import Limits
+from imbrix.core.tune.tune import Band, Crossover, Placement, Tune, neutral
+
+
+def apply(tune: Tune, edits: Sequence[Edit], layout: Layout, limits: Limits | None = None) -> Tune:
+    """The tune after `edits`, settled to the processor's steps where `limits` are known.
+
+    Raises NotHereError for a channel or seam that is not there, InvalidError for a value that cannot be.
+    """
+    try:
+        for edit in edits:
+            tune = _apply(tune, edit, layout)
+    except ValidationError as error:
+        raise InvalidError(error.errors()[0]["msg"].removeprefix("Value error, ")) from None
+    if limits is None:
+        return tune
+    channels = {name: limits.settle(channel) for name, channel in tune.channels.items()}
+    return tune.model_copy(
+        update={"channels": channels, "common": tuple(limits.settle_band(band) for band in tune.common)}
+    )
+
+
+def _apply(tune: Tune, edit: Edit, layout: Layout) -> Tune:
+    match edit:
+        case SetChannel():
+            layout.driver(edit.channel)
+            values = edit.model_dump(exclude={"do", "channel"}, exclude_none=True)
+            return tune.with_channel(edit.channel, **values)
+        case SetCrossover():
+            return _set_crossover(tune, edit, layout)
+        case SetTie():
+            return _set_tie(tune, edit, layout)
+        case SetSeam():
+            return _set_seam(tune, edit, layout)
+        case SetBand():
+            return _set_band(tune, edit, layout)
+        case SetBands():
+            return _set_bands(tune, edit, layout)
+        case ShiftGains():
+            channels = {
+                name: one.model_copy(update={"gain_db": one.gain_db + edit.by_db})
+                for name, one in tune.channels.items()
+            }
+            return tune.model_copy(update={"channels": channels})
+        case SetDelays():
+            for name in edit.delays_s:
+                layout.driver(name)
+            return with_delays(tune, {**{k: c.delay_s for k, c in tune.channels.items()}, **edit.delays_s})
+        case SetSolo():
+            if edit.channel is not None:
+                layout.driver(edit.channel)
+            return tune.model_copy(update={"solo": edit.channel})
+        case SetTarget():
+            values = edit.model_dump(exclude={"do"}, exclude_none=True)
+            return tune.model_copy(update={"target": Placement(**{**tune.target.model_dump(), **values})})
+        case Step():
+            return _step(tune, edit, layout)
+        case StepSeam():
+            now = relative_delay(tune, layout.seam(edit.seam))
+            return _set_seam(tune, SetSeam(seam=edit.seam, delay_s=now + edit.delay_s), layout)
+        case StepTarget():
+            level = tune.target.level_db + edit.level_db
+            return _apply(tune, SetTarget(level_db=round(level, 6)), layout)
+        case SetNeutral():
+            return neutral(layout, tune)
+        case Replace():
+            if set(edit.tune.channels) != {driver.id for driver in layout.drivers}:
+                raise InvalidError("the tune does not have the channels of this system")
+            return edit.tune
+
+
+def _seams_at(layout: Layout, channel: str, end: End) -> list[Seam]:
+    if end == "high_pass":
+        return [seam for seam in layout.seams() if seam.ways and channel in seam.uppers]
+    return [seam for seam in layout.seams() if seam.ways and channel in seam.lowers]
+
+
+def followers(tune: Tune, layout: Layout, channel: str, end: End) -> list[tuple[str, End]]:
+    """The ends that move together: the one named first, then those tied to it across the seam or side."""
+    found: list[tuple[str, End]] = [(channel, end)]
+    seams = _seams_at(layout, channel, end)
+    if not seams or seams[0].ways is None:
+        return found
+    ways = seams[0].name
+    drivers = [layout.driver(channel)]
+    if ways in tune.tied_sides:
+        drivers = [one for one in layout.drivers if one.kind == drivers[0].kind]
+    other_kind = seams[0].ways[0 if end == "high_pass" else 1]
+    other_end: End = "low_pass" if end == "high_pass" else "high_pass"
+    for driver in drivers:
+        found.append((driver.id, end))
+        if ways in tune.tied_ways:
+            found += [
+                (other.id, other_end)
+                for other in layout.drivers
+                if other.kind == other_kind and (other.side == driver.side or "both" in (other.side, driver.side))
+            ]
+    return list(dict.fromkeys(found))
+
+
+def _set_crossover(tune: Tune, edit: SetCrossover, layout: Layout) -> Tune:
+    driver = layout.driver(edit.channel)
+    now: Crossover | None = getattr(tune.channels[driver.id], edit.end)
+    if edit.off:
+        if driver.fragile and edit.end == "high_pass":
+            raise InvalidError(f"{driver.name} keeps a high-pass: without one a full-range signal would destroy it")
+        return tune.with_channel(driver.id, **{edit.end: None})
+    given = edit.model_dump(include={"shape", "slope_db", "corner_hz"}, exclude_none=True)
+    base = now.model_dump() if now else {"shape": "linkwitz-riley", "slope_db": 24, "corner_hz": 1000.0}
+    values = {**base, **given}
+    if "slope_db" not in given:  # a new family takes the nearest slope it has
+        values["slope_db"] = min(SLOPES[values["shape"]], key=lambda slope: abs(slope - values["slope_db"]))
+    end = Crossover(**values)
+    for name, which in followers(tune, layout, driver.id, edit.end):
+        tune = tune.with_channel(name, **{which: end})
+    return tune
+
+
+def _step(tune: Tune, edit: Step, layout: Layout) -> Tune:
+    channel = tune.channels[layout.driver(edit.channel).id]
+    if edit.octaves:
+        end: End = "high_pass" if channel.high_pass else "low_pass"
+        now = channel.high_pass or channel.low_pass
+        if now is None:
+            raise InvalidError(f"{layout.driver(edit.channel).name} has no corner to move: set one first")
+        corner = now.corner_hz * 2.0**edit.octaves
+        tune = _set_crossover(tune, SetCrossover(channel=edit.channel, end=end, corner_hz=corner), layout)
+    return tune.with_channel(
+        edit.channel,
+        gain_db=round(channel.gain_db + edit.gain_db, 6),
+        delay_s=max(0.0, channel.delay_s + edit.delay_s),
+    )
+
+
+def _set_tie(tune: Tune, edit: SetTie, layout: Layout) -> Tune:
+    field = "tied_ways" if edit.what == "ways" else "tied_sides"
+    seams = [seam for seam in layout.seams() if seam.name == edit.ways]
+    if not seams:
+        raise NotHereError(f"there is no seam {edit.ways!r} in this system")
+    names = set(getattr(tune, field)) - {edit.ways} | ({edit.ways} if edit.tied else set())
+    tune = tune.model_copy(update={field: tuple(sorted(names))})
+    if not edit.tied:
+        return tune
+    leader = tune.channels[seams[0].uppers[0]].high_pass or tune.channels[seams[0].lowers[0]].low_pass
+    if leader is None:
+        return tune
+    for name, which in followers(tune, layout, seams[0].uppers[0], "high_pass"):
+        tune = tune.with_channel(name, **{which: leader})
+    return tune
+
+
+def _set_seam(tune: Tune, edit: SetSeam, layout: Layout) -> Tune:
+    seam = layout.seam(edit.seam)
+    first = layout.driver(seam.uppers[0])
+    # A mono way below a pair moves by itself: moving the pair would part left from right.
+    mono = layout.driver(seam.lowers[0]).side == "both" and first.side != "both"
+    if mono:
+        moved = list(seam.lowers)
+    elif seam.ways is None:
+        moved = list(seam.uppers)
+    else:
+        moved = [one.id for one in layout.above(first)]
+    wanted = edit.delay_s if edit.path_m is None else edit.path_m / speed_of_sound()
+    if wanted is not None:
+        change = wanted - relative_delay(tune, seam)
+        delays = {name: channel.delay_s for name, channel in tune.channels.items()}
+        for name in moved:
+            delays[name] += -change if mono else change
+        tune = with_delays(tune, delays)
+    if edit.invert is not None and edit.invert != relative_polarity(tune, seam):
+        for name in moved:
+            tune = tune.with_channel(name, inverted=not tune.channels[name].inverted)
+    return tune
+
+
+def relative_delay(tune: Tune, seam: Seam) -> float:
+    """Seconds by which the upper way of a seam is set later than the lower one."""
+    return tune.channels[seam.uppers[0]].delay_s - tune.channels[seam.lowers[0]].delay_s
+
+
+def relative_polarity(tune: Tune, seam: Seam) -> bool:
+    """Whether the two ways of a seam are set to opposite polarity."""
+    return tune.channels[seam.uppers[0]].inverted != tune.channels[seam.lowers[0]].inverted
+
+
+def with_delays(tune: Tune, delays_s: dict[str, float]) -> Tune:
+    """The tune with these delays, all shifted alike so that the shortest of all channels is zero or as given.
+
+    Only differences matter to the sound; no processor plays before it hears.
+    """
+    least = min(delays_s.values())
+    shift = -least if least < 0 else 0.0
+    channels = {
+        name: channel.model_copy(update={"delay_s": delays_s[name] + shift}) for name, channel in tune.channels.items()
+    }
+    return tune.model_copy(update={"channels": channels})
+
+
+def _bands(tune: Tune, channel: str | None, layout: Layout) -> tuple[Band, ...]:
+    if channel is None:
+        return tune.common
+    layout.driver(channel)
+    return tune.channels[channel].bands
+
+
+def _with_bands(tune: Tune, channel: str | None, bands: tuple[Band, ...]) -> Tune:
+    if channel is None:
+        return tune.model_copy(update={"common": bands})
+    return tune.with_channel(channel, bands=bands)
+
+
+def _set_band(tune: Tune, edit: SetBand, layout: Layout) -> Tune:
+    bands = list(_bands(tune, edit.channel, layout))
+    if edit.index > len(bands) or (edit.band is None and edit.index == len(bands)):
+        raise InvalidError(f"there is no band {edit.index + 1}; there are {len(bands)}")
+    bands[edit.index : edit.index + 1] = [edit.band] if edit.band else []
+    return _with_bands(tune, edit.channel, tuple(bands))
+
+
+def _set_bands(tune: Tune, edit: SetBands, layout: Layout) -> Tune:
+    _bands(tune, edit.channel, layout)
+    tune = _with_bands(tune, edit.channel, edit.bands)
+    if edit.gain_db is not None and edit.channel is not None:
+        tune = tune.with_channel(edit.channel, gain_db=edit.gain_db)
+    return tune

@@ -1,0 +1,68 @@
+"""What differs between two tunes, in words a tuner reads."""
+
+from imbrix.core.system.layout import Layout
+from imbrix.core.tune.tune import Band, Channel, Crossover, Tune
+from imbrix.core.value import Value
+
+_SHAPE = {"butterworth": "Butterworth", "linkwitz-riley": "Linkwitz–Riley", "bessel": "Bessel"}
+
+
+class Change(Value):
+    """One difference: where, what, from and to."""
+
+    channel: str
+    what: str
+    before: str
+    after: str
+
+
+def crossover_words(end: Crossover | None) -> str:
+    """`Linkwitz–Riley 24 dB at 3100 Hz`, or `off`."""
+    if end is None:
+        return "off"
+    return f"{_SHAPE[end.shape]} {end.slope_db} dB at {end.corner_hz:g} Hz"
+
+
+def _channel_rows(channel: Channel, audible: bool) -> dict[str, str]:
+    return {
+        "gain": f"{channel.gain_db:+.1f} dB",
+        "polarity": "inverted" if channel.inverted else "normal",
+        "delay": f"{channel.delay_s * 1e3:.3f} ms",
+        "sound": "plays" if audible else "muted",
+        "high-pass": crossover_words(channel.high_pass),
+        "low-pass": crossover_words(channel.low_pass),
+    }
+
+
+def band_words(band: Band) -> str:
+    """`peaking 1000 Hz, +3.0 dB, Q 2.00`."""
+    kind = band.kind.replace("_", " ")
+    gain = "" if band.kind == "all_pass" else f", {band.gain_db:+.1f} dB"
+    return f"{kind} {band.frequency_hz:.0f} Hz{gain}, Q {band.q:.2f}"
+
+
+def _band_rows(before: tuple[Band, ...], after: tuple[Band, ...], name: str) -> list[Change]:
+    found = []
+    for n in range(max(len(before), len(after))):
+        old = band_words(before[n]) if n < len(before) else "none"
+        new = band_words(after[n]) if n < len(after) else "none"
+        if old != new:
+            found.append(Change(channel=name, what=f"band {n + 1}", before=old, after=new))
+    return found
+
+
+def changes(before: Tune, after: Tune, layout: Layout) -> list[Change]:
+    """Every setting of the processor in which `after` differs from `before`."""
+    found: list[Change] = []
+    for driver in layout.drivers:
+        old, new = before.channels[driver.id], after.channels[driver.id]
+        rows = zip(
+            _channel_rows(old, before.audible(driver.id)).items(),
+            _channel_rows(new, after.audible(driver.id)).values(),
+            strict=True,
+        )
+        found += [
+            Change(channel=driver.name, what=what, before=was, after=now) for (what, was), now in rows if was != now
+        ]
+        found += _band_rows((*old.bands, *before.common), (*new.bands, *after.common), driver.name)
+    return found

@@ -1,0 +1,71 @@
+"""A tune lowered to what a processor runs: gain, whole samples of delay and second-order sections.
+
+Prediction, the stand-in processor and the coefficient export all take their numbers from here, so that
+they cannot disagree.
+"""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from imbrix.core.signal.signal import FloatArray
+from imbrix.core.tune import biquad
+from imbrix.core.tune.biquad import Section
+from imbrix.core.tune.crossover import sections
+from imbrix.core.tune.tune import Band, Channel
+
+DESIGN = {
+    "peaking": biquad.peaking,
+    "low_shelf": biquad.low_shelf,
+    "high_shelf": biquad.high_shelf,
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Lowered:
+    """`factor` carries gain and polarity; `delay` is in samples at `rate`; `sos` is (n, 6)."""
+
+    factor: float
+    delay: int
+    sos: FloatArray
+    rate: int
+
+
+@lru_cache(maxsize=8192)
+def band_section(band: Band, rate: int) -> Section:
+    """The section of one band. Raises ValueError where the band lies beyond half the rate."""
+    if band.kind == "all_pass":
+        return biquad.all_pass(band.frequency_hz, band.q, rate)
+    return DESIGN[band.kind](band.frequency_hz, band.gain_db, band.q, rate)
+
+
+def filters(channel: Channel, common: tuple[Band, ...], rate: int) -> list[Section]:
+    """Sections in the order in which they run: high-pass, low-pass, own bands, common bands."""
+    rows: list[Section] = []
+    for end, crossover in (("high_pass", channel.high_pass), ("low_pass", channel.low_pass)):
+        if crossover is not None:
+            rows.extend(sections(crossover.shape, crossover.slope_db, crossover.corner_hz, end, rate))
+    rows.extend(band_section(band, rate) for band in channel.bands)
+    rows.extend(band_section(band, rate) for band in common)
+    return rows
+
+
+def lower(channel: Channel, common: tuple[Band, ...], rate: int) -> Lowered:
+    """Lower one channel to `rate`. A channel without filters gets an empty (0, 6) array.
+
+    Muting is not part of it: a muted channel is still a channel with a response.
+    """
+    rows = filters(channel, common, rate)
+    sos = np.array(rows, dtype=float).reshape(-1, 6)
+    return Lowered(factor(channel), delay_samples(channel, rate), sos, rate)
+
+
+def factor(channel: Channel) -> float:
+    """Gain and polarity as one linear factor."""
+    return (-1.0 if channel.inverted else 1.0) * 10.0 ** (channel.gain_db / 20.0)
+
+
+def delay_samples(channel: Channel, rate: int) -> int:
+    """The delay in whole samples, as processors keep it."""
+    return round(channel.delay_s * rate)

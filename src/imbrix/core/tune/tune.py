@@ -1,0 +1,113 @@
+"""The tune: everything set in the processor, as one immutable document."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from imbrix.core.errors import InvalidError
+from imbrix.core.system.layout import FRAGILE_GUARD_HZ, Driver, Layout
+from imbrix.core.tune.crossover import SLOPES, Shape
+from imbrix.core.value import Value
+
+BandKind = Literal["peaking", "low_shelf", "high_shelf", "all_pass"]
+Hertz = Annotated[float, Field(gt=0, lt=100_000, allow_inf_nan=False)]
+Level = Annotated[float, Field(ge=-200, le=200, allow_inf_nan=False)]
+
+
+class Crossover(Value):
+    """One end of a channel's band."""
+
+    shape: Shape
+    slope_db: int
+    corner_hz: Hertz
+
+    @model_validator(mode="after")
+    def _family_has_slope(self) -> "Crossover":
+        if self.slope_db not in SLOPES[self.shape]:
+            has = ", ".join(map(str, SLOPES[self.shape]))
+            raise InvalidError(f"{self.shape} has no slope of {self.slope_db} dB per octave; it has {has}")
+        return self
+
+
+class Band(Value):
+    """One correction band."""
+
+    kind: BandKind = "peaking"
+    frequency_hz: Hertz
+    gain_db: Level = 0.0
+    q: Annotated[float, Field(gt=0, le=100, allow_inf_nan=False)] = 1.0
+
+
+class Channel(Value):
+    """Settings of one processor output."""
+
+    gain_db: Level = 0.0
+    inverted: bool = False
+    delay_s: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.0
+    muted: bool = False
+    high_pass: Crossover | None = None
+    low_pass: Crossover | None = None
+    bands: tuple[Band, ...] = ()
+
+
+class Placement(Value):
+    """Which target curve is aimed at, and its level at 1 kHz in dB."""
+
+    curve: str = "warm"
+    level_db: Level = 76.0
+
+
+class Tune(Value):
+    """Channels by driver id, the correction common to all, what is tied, and the target aimed at.
+
+    `tied_ways` names seams ("mid-tweeter") whose two sides follow each other; `tied_sides` those set alike
+    left and right.
+    """
+
+    channels: dict[str, Channel]
+    common: tuple[Band, ...] = ()
+    solo: str | None = None
+    tied_ways: tuple[str, ...] = ()
+    tied_sides: tuple[str, ...] = ()
+    target: Placement = Placement()
+
+    def audible(self, driver_id: str) -> bool:
+        """Whether the channel plays: not muted, and no other stands alone."""
+        return not self.channels[driver_id].muted and self.solo in (None, driver_id)
+
+    def with_channel(self, driver_id: str, **values: object) -> "Tune":
+        """The tune with some settings of one channel changed."""
+        channel = self.channels[driver_id].model_copy(update=values)
+        return self.model_copy(update={"channels": {**self.channels, driver_id: channel}})
+
+
+def guard(driver: Driver) -> Crossover | None:
+    """The protective high-pass of a fragile driver while it is measured."""
+    corner = FRAGILE_GUARD_HZ.get(driver.kind)
+    if corner is None:
+        return None
+    return Crossover(shape="linkwitz-riley", slope_db=24, corner_hz=corner)
+
+
+def way_pairs(layout: Layout) -> tuple[str, ...]:
+    """Names of neighbouring ways, as `tied_ways` and `tied_sides` use them."""
+    return tuple(f"{low}-{high}" for low, high in zip(layout.kinds, layout.kinds[1:], strict=False))
+
+
+def neutral(layout: Layout, before: Tune | None = None) -> Tune:
+    """Gains, delays and correction flat, crossovers off, fragile drivers behind their guard."""
+    channels = {driver.id: Channel(high_pass=guard(driver)) for driver in layout.drivers}
+    target = before.target if before else Placement()
+    ties = way_pairs(layout)
+    return Tune(channels=channels, target=target, tied_ways=ties, tied_sides=ties)
+
+
+def measuring(tune: Tune, layout: Layout, playing: set[str]) -> Tune:
+    """The tune with only `playing` audible and every fragile driver behind a guard or its own high-pass."""
+    channels = {}
+    for driver in layout.drivers:
+        channel = tune.channels[driver.id]
+        if channel.high_pass is None and driver.fragile:
+            channel = channel.model_copy(update={"high_pass": guard(driver)})
+        channels[driver.id] = channel.model_copy(update={"muted": driver.id not in playing})
+    return tune.model_copy(update={"channels": channels, "solo": None})

@@ -1,0 +1,49 @@
+"""The ports through which work reaches devices. Stand-ins are one implementation, sound cards another."""
+
+from collections.abc import Iterator, Sequence
+from typing import Protocol
+
+from imbrix.core.signal.signal import FloatArray, Samples
+from imbrix.core.tune.limits import Limits
+from imbrix.core.tune.register import OutputRegister
+
+
+class PlayAndRecord(Protocol):
+    """A sound card: play samples, record blocks of (n, inputs).
+
+    `place` is where the microphone is held (metres right and forward of the middle of the head), `moving` whether the
+    person was asked to move it, `inputs` those that will be read: real devices pay no heed to any of these. `block` is
+    how many samples are handed over at a time, where the device lets one choose. Raises
+    OSError when the device is lost.
+    """
+
+    rate: int
+
+    @property
+    def inputs(self) -> Sequence[str]: ...
+
+    def play_and_record(
+        self,
+        samples: Samples,
+        place: tuple[float, float] = ...,
+        moving: bool = ...,
+        inputs: tuple[int, ...] = ...,
+        block: int = ...,
+    ) -> Iterator[FloatArray]: ...
+
+
+class Processor(Protocol):
+    """A DSP processor: registers written and read back by output, slots that outlive the power."""
+
+    limits: Limits
+    active_slot: int | None
+
+    def write(self, output: int, register: OutputRegister) -> None: ...
+
+    def read(self, output: int) -> OutputRegister: ...
+
+    def store(self, slot: int, name: str) -> None: ...
+
+    def recall(self, slot: int) -> None: ...
+
+    def slot_names(self) -> dict[int, str]: ...

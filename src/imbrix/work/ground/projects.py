@@ -1,0 +1,112 @@
+"""Projects: listed, begun from a layout, and their systems changed later."""
+
+import re
+from datetime import datetime
+
+from pydantic import BaseModel
+from sqlalchemy import func, select
+
+from imbrix.core.errors import ConflictError, InvalidError
+from imbrix.core.system.layout import Layout
+from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ, remarks
+from imbrix.core.tune.tune import Crossover, Tune, neutral
+from imbrix.store.models import ProjectRow, RevisionRow, TakeRow
+from imbrix.work.ground.workspace import Workspace, project_row
+
+
+class Listed(BaseModel):
+    """A project in the list of them."""
+
+    slug: str
+    name: str
+    drivers: int
+    takes: int
+    created: datetime
+
+
+def projects(space: Workspace) -> list[Listed]:
+    """All projects, newest first."""
+    with space.session() as session:
+        counts = dict(session.execute(select(TakeRow.project_id, func.count()).group_by(TakeRow.project_id)).all())
+        rows = session.scalars(select(ProjectRow).order_by(ProjectRow.id.desc())).all()
+        return [
+            Listed(
+                slug=row.slug,
+                name=row.name,
+                drivers=len(row.layout["drivers"]),
+                takes=counts.get(row.id, 0),
+                created=row.created,
+            )
+            for row in rows
+        ]
+
+
+def begin(space: Workspace, name: str, layout: Layout) -> str:
+    """A new project with cautious corners; returns its slug. Raises ConflictError for a layout that cannot be."""
+    name = name.strip()
+    if not name:
+        raise InvalidError("a project needs a name")
+    _bar(space, layout)
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "project"
+    with space.lock:  # of several that are begun at once under one name, each finds its own address
+        with space.session() as session:
+            taken = set(session.scalars(select(ProjectRow.slug)))
+        slug, n = base, 2
+        while slug in taken:
+            slug, n = f"{base}-{n}", n + 1
+        create_project(space, slug, name, layout, starting(layout))
+    return slug
+
+
+def create_project(space: Workspace, slug: str, name: str, layout: Layout, tune: Tune | None = None) -> None:
+    """A new project with its first revision: a neutral tune where no other is given."""
+    with space.lock, space.session() as session:
+        project = ProjectRow(slug=slug, name=name, layout=layout.model_dump(mode="json"))
+        session.add(project)
+        session.flush()
+        first = RevisionRow(
+            project_id=project.id,
+            number=1,
+            summary="New project",
+            tune=(tune or neutral(layout)).model_dump(mode="json"),
+        )
+        session.add(first)
+        session.flush()
+        project.head_id = first.id
+
+
+def starting(layout: Layout) -> Tune:
+    """Neutral, with a cautious high-pass before every driver."""
+    tune = neutral(layout)
+    for driver in layout.drivers:
+        end = Crossover(shape="linkwitz-riley", slope_db=24, corner_hz=CAUTIOUS_CORNER_HZ[driver.kind])
+        tune = tune.with_channel(driver.id, high_pass=end)
+    return tune
+
+
+def change_layout(space: Workspace, slug: str, layout: Layout) -> None:
+    """Give a project another layout. Takes of drivers that go stay on disk and come back with their driver.
+
+    Raises ConflictError while something is recorded, or for a layout that cannot be.
+    """
+    _bar(space, layout)
+    with (
+        space.idle("a recording is running: change the system when it has ended"),
+        space.lock,
+        space.session() as session,
+    ):
+        project_row(session, slug).layout = layout.model_dump(mode="json")
+
+
+def rename(space: Workspace, slug: str, name: str) -> None:
+    """Call a project something else; its address stays."""
+    if not name.strip():
+        raise InvalidError("a project needs a name")
+    with space.lock, space.session() as session:
+        project_row(session, slug).name = name.strip()[:80]
+
+
+def _bar(space: Workspace, layout: Layout) -> None:
+    barred = [one.says for one in remarks(layout, space.processor.limits.outputs) if one.bars]
+    if barred:
+        raise ConflictError("; ".join(barred))

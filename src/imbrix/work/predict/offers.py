@@ -1,0 +1,111 @@
+"""Seams of a project: their problem as it stands, and the search for settings that lose the least."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from imbrix.core.errors import ConflictError
+from imbrix.core.predict.seam import SeamProblem, distinct, search
+from imbrix.core.signal.signal import ComplexArray
+from imbrix.core.system.layout import Seam
+from imbrix.core.tune.apply import apply, relative_delay, relative_polarity
+from imbrix.core.tune.edits import Edit, SetCrossover, SetSeam
+from imbrix.core.tune.tune import Crossover, Tune
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.scene import Scene, predicted, scene
+from imbrix.work.tune.revisions import head
+
+
+@dataclass(frozen=True)
+class Offer:
+    """A setting of a seam that a search found: what it is, what it would lose, and the edits that set it."""
+
+    delay_s: float
+    inverted: bool
+    change: str
+    mean_db: float
+    worst_db: float
+    edits: tuple[Edit, ...]
+
+
+def two_sides(space: Workspace, now: Scene, seam: Seam, tune: Tune) -> tuple[ComplexArray, ComplexArray] | None:
+    """Lower and upper way (n,) of a seam through the tune; None where a take is missing."""
+    if not {*seam.lowers, *seam.uppers} <= set(now.ids):
+        return None
+    responses = predicted(space, now, tune)
+    lower = sum((responses[now.ids.index(name)] for name in seam.lowers), np.zeros(space.grid.size, dtype=complex))
+    upper = sum((responses[now.ids.index(name)] for name in seam.uppers), np.zeros(space.grid.size, dtype=complex))
+    return lower, upper
+
+
+def untimed(now: Scene, seam: Seam) -> list[str]:
+    """Names of the drivers at a seam whose take does not keep time, or not by the clock that most others are
+    counted by: their delay cannot be judged."""
+    clocks = {name: now.takes[name].clock for name in (*seam.lowers, *seam.uppers) if name in now.ids}
+    known = [clock for clock in clocks.values() if clock]
+    common = max(known, key=known.count) if known else ""
+    return [now.layout.driver(name).name for name, clock in clocks.items() if not clock or clock != common]
+
+
+def offers(space: Workspace, slug: str, seam_id: str, most: int = 4) -> list[Offer]:
+    """The best settings of a seam, least loss first: delay and polarity as it is, and with other slopes.
+
+    Raises ConflictError where takes are missing or do not keep time.
+    """
+    now = scene(space, slug)
+    tune = head(space, slug).tune
+    seam = now.layout.seam(seam_id)
+    late = untimed(now, seam)
+    if late:
+        raise ConflictError(f"{', '.join(late)}: the take keeps no time, so no delay can be found with it")
+    found = _search(space, now, seam, tune, (), "", 3)
+    if found is None:
+        raise ConflictError(_why_not(now, seam))
+    for end in _alternatives(tune, seam):
+        edits = (SetCrossover(channel=seam.uppers[0], end="high_pass", **end.model_dump()),)
+        tried = apply(tune, list(edits), now.layout, space.processor.limits)
+        words = {"linkwitz-riley": "LR", "butterworth": "BW", "bessel": "Bessel"}[end.shape]
+        found += _search(space, now, seam, tried, edits, f"{words} {end.slope_db}", 1) or []
+    same = [offer for offer in found if not offer.change][:3]
+    other = sorted((offer for offer in found if offer.change), key=lambda offer: offer.mean_db)[: most - len(same)]
+    return sorted([*same, *other], key=lambda offer: offer.mean_db)
+
+
+def _why_not(now: Scene, seam: Seam) -> str:
+    missing = [now.layout.driver(name).name for name in (*seam.lowers, *seam.uppers) if name not in now.ids]
+    if missing:
+        return f"{', '.join(missing)}: no take yet, so nothing can be predicted here"
+    return "the two do not overlap: nowhere are both within 10 dB of each other"
+
+
+def _alternatives(tune: Tune, seam: Seam) -> list[Crossover]:
+    """Other slopes at the same corner that are worth a look."""
+    now = tune.channels[seam.uppers[0]].high_pass
+    if seam.ways is None or seam.name not in tune.tied_ways or now is None:
+        return []
+    tries = (("linkwitz-riley", 24), ("linkwitz-riley", 48), ("linkwitz-riley", 12), ("butterworth", 18))
+    return [
+        Crossover(shape=shape, slope_db=slope, corner_hz=now.corner_hz)
+        for shape, slope in tries
+        if (shape, slope) != (now.shape, now.slope_db)
+    ]
+
+
+def _search(
+    space: Workspace, now: Scene, seam: Seam, tune: Tune, edits: tuple[Edit, ...], change: str, most: int
+) -> list[Offer] | None:
+    sides = two_sides(space, now, seam, tune)
+    if sides is None:
+        return None
+    try:
+        problem = SeamProblem(*sides, space.grid)
+    except ValueError:
+        return None
+    step = 1.0 / space.processor.limits.rate
+    found = []
+    for one in distinct(search(problem, step), apart_s=0.1 / problem.centre_hz, most=most):
+        delay = relative_delay(tune, seam) + one.delay_s
+        invert = relative_polarity(tune, seam) != one.invert
+        setting = SetSeam(seam=seam.id, delay_s=delay, invert=invert)
+        found.append(Offer(delay, invert, change, one.mean, one.worst, (*edits, setting)))
+    return found

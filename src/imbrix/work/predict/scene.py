@@ -1,0 +1,82 @@
+"""What the system will do with a tune: bare takes times the tune's responses."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
+from imbrix.core.system.layout import Driver, Layout
+from imbrix.core.tune.crossover import CORNER_LEVEL_DB, End, alignment
+from imbrix.core.tune.tune import Crossover, Tune
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.takes.forces import Force, forces, joined
+from imbrix.work.takes.reading import bare
+from imbrix.work.takes.shelf import Take
+from imbrix.work.tune.targets import placed, share_db
+
+
+@dataclass(frozen=True)
+class Scene:
+    """Bare responses of the drivers that have a take: `rows` (d, n) complex, zero where nothing is known."""
+
+    layout: Layout
+    ids: tuple[str, ...]
+    rows: ComplexArray
+    known: np.ndarray
+    takes: dict[str, Take]
+    forces: dict[str, Force]
+
+    def index(self, channel: str) -> int | None:
+        return self.ids.index(channel) if channel in self.ids else None
+
+
+def scene(space: Workspace, slug: str, spatial: bool = False) -> Scene:
+    """The takes in force, stacked: as one spot hears them, or with the magnitudes of a moving microphone.
+
+    What is compared with a take at one spot, or asks for exact phase, is predicted from one spot; level and
+    correction are set by what the place as a whole hears.
+    """
+    layout = space.layout(slug)
+    found = forces(space, slug)
+    ids = tuple(driver.id for driver in layout.drivers if driver.id in found)
+    rows = [joined(space, found[name]) if spatial else bare(space, found[name].take) for name in ids]
+    stacked = np.array(rows, dtype=complex).reshape(len(ids), space.grid.size)
+    known = np.isfinite(stacked)
+    return Scene(layout, ids, np.where(known, stacked, 0.0), known, {name: found[name].take for name in ids}, found)
+
+
+def predicted(space: Workspace, scene: Scene, tune: Tune) -> ComplexArray:
+    """Each driver's response (d, n) through its channel."""
+    channels = [tune.channels[name] for name in scene.ids]
+    return scene.rows * space.predictor.channels(channels, tune.common)
+
+
+def summed(scene: Scene, responses: ComplexArray, tune: Tune, among: set[str] | None = None) -> ComplexArray:
+    """The complex sum (n,) of what is audible, or of `among` only."""
+    chosen = [tune.audible(name) if among is None else name in among for name in scene.ids]
+    return np.asarray(chosen, dtype=float) @ responses
+
+
+def acoustic_target(space: Workspace, slug: str, tune: Tune, driver: Driver) -> tuple[FloatArray, float, float]:
+    """What one channel aims at (n,) in dB SPL - its share of the target in the shape of its crossovers - and its span.
+
+    The span ends where the crossovers are some 10 dB down, or at the grid's ends.
+    """
+    channel = tune.channels[driver.id]
+    wanted = placed(space, slug, tune) + share_db(driver.side)
+    low, high = float(space.grid[0]), float(space.grid[-1])
+    ends: tuple[tuple[End, Crossover | None], ...] = (
+        ("high_pass", channel.high_pass),
+        ("low_pass", channel.low_pass),
+    )
+    for end, crossover in ends:
+        if crossover is None:
+            continue
+        shape = alignment(crossover.shape, crossover.slope_db, crossover.corner_hz, end, space.grid)
+        wanted = np.add(wanted, decibels(shape))
+        reach = 2.0 ** ((10.0 + CORNER_LEVEL_DB[crossover.shape]) / crossover.slope_db)
+        if end == "high_pass":
+            low = max(low, crossover.corner_hz / reach)
+        else:
+            high = min(high, crossover.corner_hz * reach)
+    return wanted, low, high

@@ -1,0 +1,73 @@
+"""The rig: devices, inputs, microphone, interface check, level, reference level - what is set.
+
+It belongs to the machine, not to a project, and survives restarts.
+"""
+
+from typing import Any
+
+from pydantic import ValidationError
+
+from imbrix.core.errors import InvalidError
+from imbrix.standins.interface import StandinInterface
+from imbrix.work.ground import documents
+from imbrix.work.ground.workspace import NOMINAL_FULL_SCALE, Workspace
+from imbrix.work.rig import corrections
+from imbrix.work.rig.choices import STANDIN, Rig, standard_names
+
+
+def rig(space: Workspace) -> Rig:
+    """The rig as it was last set."""
+    return documents.made(space, "rig", _read)
+
+
+def _read(found: dict[str, Any] | None) -> Rig:
+    kept = Rig.model_validate(found) if found else Rig()
+    if kept.device == STANDIN and kept.known_inputs < len(StandinInterface.inputs):
+        names = standard_names(STANDIN, len(StandinInterface.inputs))
+        names = kept.input_names + names[len(kept.input_names) :]
+        kept = kept.model_copy(update={"known_inputs": len(names), "input_names": names})
+    return kept
+
+
+def keep(space: Workspace, wanted: Rig) -> Rig:
+    """Make a rig the present one; on disk when this returns."""
+    documents.write(space, "rig", wanted.model_dump(mode="json"))
+    return wanted
+
+
+def update(space: Workspace, **values: Any) -> Rig:
+    """Set single results of the present rig, whatever else is being changed in it."""
+    with space.lock:
+        return keep(space, rig(space).model_copy(update=values))
+
+
+def changed(before: Rig, values: dict[str, Any]) -> Rig:
+    """The rig with choices changed by name. Raises InvalidError where a value is impossible."""
+    try:
+        after = Rig.model_validate({**before.model_dump(), **values})
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise InvalidError(f"{'.'.join(str(part) for part in first['loc'])}: {first['msg']}") from None
+    _ = after.sweep_settings, after.moving_settings  # raise InvalidError where they do not fit the rate
+    if after.jig.driver_input == after.jig.resistor_input:
+        raise InvalidError("the jig's two voltages cannot be on the same input")
+    if after.position not in {one.name for one in after.positions}:
+        after = after.model_copy(update={"position": after.positions[0].name}) if after.positions else after
+    return after
+
+
+def full_scale(space: Workspace) -> float:
+    """The sound level that reaches full scale: by calibration, by the microphone's sheet, or nominal."""
+    now_set = rig(space)
+    if now_set.reference:
+        return now_set.reference.full_scale_db_spl
+    if now_set.correction is not None:
+        sheet = corrections.correction(space, now_set.correction).full_scale_db_spl
+        if sheet is not None:
+            return sheet
+    return NOMINAL_FULL_SCALE
+
+
+def standin(space: Workspace) -> StandinInterface | None:
+    """The stand-in where it is the device in use."""
+    return space.standin if rig(space).device == STANDIN else None

@@ -1,0 +1,237 @@
+"""Playing and recording: the recorder's thread, its progress, meters, stopping, and putting the processor back."""
+
+import errno
+import logging
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from imbrix.core.errors import ConflictError, UnusableError
+from imbrix.core.signal.signal import FloatArray, Samples
+from imbrix.core.tune.tune import Tune
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.rig import devices, rig
+from imbrix.work.sound.meters import Meter, Meters, columns
+from imbrix.work.sound.results import Result
+
+Stage = Literal["idle", "countdown", "waiting", "playing", "computing", "kept", "done", "refused", "aborted"]
+Kind = Literal[
+    "take",
+    "moving",
+    "live",
+    "check",
+    "level",
+    "calibrate",
+    "signal",
+    "channels",
+    "polarity",
+    "jig",
+    "impedance",
+    "listen",
+]
+LOG = logging.getLogger("imbrix.sound")
+RUNNING = ("countdown", "waiting", "playing", "computing")
+
+
+@dataclass(frozen=True)
+class Progress:
+    """How far a recording is. `version` grows with every change; `result` is what it found, ready to show."""
+
+    kind: Kind = "take"
+    stage: Stage = "idle"
+    project: str = ""
+    channels: tuple[str, ...] = ()
+    purpose: str = "driver"
+    done: float = 0.0
+    seconds_left: float = 0.0
+    peak_dbfs: float = -120.0
+    meters: tuple[Meter, ...] = ()
+    averages: int = 0
+    change_db: float | None = None
+    message: str = ""
+    cause: str = ""
+    take_id: int | None = None
+    result: Result | None = None
+    version: int = 0
+
+
+@dataclass(frozen=True)
+class Growing:
+    """What a job has heard so far, to be drawn by whoever looks; `count` changes with it."""
+
+    count: int
+    channels: tuple[str, ...]
+    heard: object
+
+
+class Stopped(Exception):  # noqa: N818
+    """The person stopped it."""
+
+
+class Recorder:
+    """Runs one job at a time in a thread of its own: anything that plays or records."""
+
+    def __init__(self, space: Workspace) -> None:
+        self.space = space
+        self.progress = Progress()
+        self.growing: Growing | None = None
+        self.asked: set[str] = set()
+        """What a person asked of the live analyser while it runs."""
+        self.drafts: dict[tuple[str, str], Tune] = {}
+        """By project and window the tune under a person's hand, not kept yet: what the live analyser follows."""
+        self.stopping = threading.Event()
+        self.arrived = threading.Event()
+        self.brought: FloatArray | None = None
+        self._thread: threading.Thread | None = None
+        self._computes_since = 0.0
+        self._compute_s = 0.5
+
+    def say(self, **values: object) -> None:
+        self.progress = replace(self.progress, version=self.progress.version + 1, **values)  # type: ignore[arg-type]
+
+    def start(self, kind: Kind, job: Callable[[], None], **values: object) -> None:
+        """Begin a job. Raises ConflictError while another runs, or where the device is not as it was left."""
+        if not self.space.device.acquire(blocking=False):
+            raise ConflictError("a recording is running already")
+        try:
+            wrong = devices.trouble(self.space, again=True)
+            if wrong:
+                raise ConflictError(wrong)
+        except BaseException:
+            self.space.device.release()
+            raise
+        self.stopping.clear()
+        self.arrived.clear()
+        self.growing = None
+        self.asked.clear()
+        fresh = Progress(kind=kind, stage="playing", version=self.progress.version)
+        self.progress = replace(fresh, version=fresh.version + 1, **values)  # type: ignore[arg-type]
+        self._thread = threading.Thread(target=self._run, args=(job,), daemon=True)
+        self._thread.start()
+
+    def _run(self, job: Callable[[], None]) -> None:
+        try:
+            job()
+            if self.progress.stage == "kept":
+                self._compute_s = time.monotonic() - self._computes_since
+        except Stopped:
+            self.say(stage="aborted", message="Stopped. Nothing of this was kept.")
+        except UnusableError as error:
+            self.say(stage="refused", message=f"Not kept: {error}.", cause=error.kind)
+        except Exception as error:
+            cause, why = _why(error)
+            if cause == "failed":
+                LOG.exception("%s failed", self.progress.kind)
+            self.say(stage="refused", message=f"Not kept: {why}", cause=cause)
+        finally:
+            self.space.device.release()
+            self.space.changed()
+            ended = self.progress
+            channels = ", ".join(ended.channels)
+            LOG.info("%s %s: %s %s", ended.kind, channels, ended.stage, ended.message or ended.take_id or "")
+
+    def abort(self, project: str = "") -> None:
+        """Stop what runs. Raises ConflictError where it runs for another project than the one named."""
+        owner = self.progress.project
+        if project and owner and owner != project and self.progress.stage in RUNNING:
+            raise ConflictError(f"what is being recorded belongs to the project {owner!r}: stop it there")
+        self.stopping.set()
+        self.arrived.set()
+
+    def wait(self, seconds: float = 60.0) -> Progress:
+        """Wait for the job to end, for callers without a socket."""
+        if self._thread:
+            self._thread.join(seconds)
+        return self.progress
+
+    def finished(self, seconds: float = 600.0) -> Progress:
+        """Wait for the job to end well. Raises ConflictError with its reason where it did not."""
+        ended = self.wait(seconds)
+        if ended.stage not in ("kept", "done"):
+            raise ConflictError(ended.message or f"what was begun did not end: {ended.stage}")
+        return ended
+
+    def computing(self) -> None:
+        """Playing is over, computation begins: as long as it took the last time."""
+        self._computes_since = time.monotonic()
+        self.say(stage="computing", done=1.0, seconds_left=round(self._compute_s, 1))
+
+    def countdown(self, seconds: int) -> None:
+        """Count down, so that a person can step back."""
+        pace = (self.space.pace or 1e9) if self.space.interface is self.space.standin else 1.0
+        for left in range(seconds, 0, -1):
+            self.say(stage="countdown", seconds_left=float(left))
+            if self.stopping.wait(1.0 / pace):
+                raise Stopped
+        self.say(stage="playing", seconds_left=0.0)
+
+    def play(
+        self,
+        samples: Samples,
+        *,
+        moving: bool = False,
+        changes: dict[int, Callable[[], None]] | None = None,
+        on_block: Callable[[FloatArray], bool] | None = None,
+        clip: bool = True,
+        inputs: tuple[int, ...] | None = None,
+        per_block: int = 4096,
+    ) -> FloatArray:
+        """Play (n,) samples and return what was recorded: microphone and reference (n, 2), or the `inputs` named.
+
+        `changes` are done when playing reaches their sample; `on_block` sees every block and ends the recording by
+        returning True. Raises UnusableError on clipping, saying on which input and when, OSError when the device
+        goes, Stopped.
+        """
+        space = self.space
+        chosen = rig.rig(space)
+        rate = space.interface.rate
+        waiting = dict(sorted((changes or {}).items()))
+        wanted = (chosen.microphone_input, chosen.reference_input) if inputs is None else inputs
+        used = tuple(one for one in wanted if one is not None)
+        meters = Meters(chosen, rate, used)
+        blocks: list[FloatArray] = []
+        begun = time.monotonic()
+        count = 0
+        for block in space.interface.play_and_record(samples, chosen.place, moving, used, per_block):
+            if self.stopping.is_set():
+                raise Stopped
+            meters.take(block, count)
+            both = columns(block, wanted)
+            if on_block is None:
+                blocks.append(both)
+            count += block.shape[0]
+            if clip and meters.clipped is not None:
+                raise UnusableError(
+                    f"{meters.clipped} clips at {count / rate:.1f} s: lower the input gain or the output level",
+                    "clipped",
+                )
+            self.say(
+                done=min(1.0, count / samples.size),
+                seconds_left=max(0.0, (samples.size - count) / rate),
+                peak_dbfs=meters.peak,
+                meters=meters.all,
+            )
+            if on_block is not None and on_block(both):
+                break
+            for at in [at for at in waiting if at <= count]:
+                waiting.pop(at)()
+            if space.pace and space.interface is space.standin:
+                ahead = count / rate / space.pace - (time.monotonic() - begun)
+                if ahead > 0 and self.stopping.wait(ahead):
+                    raise Stopped
+        return np.concatenate(blocks) if blocks else np.zeros((0, len(wanted)))
+
+
+def _why(error: Exception) -> tuple[str, str]:
+    """The cause of a failure by name, and what to tell of it."""
+    if "disk is full" in str(error).lower() or getattr(error, "errno", None) == errno.ENOSPC:
+        return "disk", "the disk is full. Free some room and record again."
+    if isinstance(error, OSError):
+        return "device", (
+            f"{error}. The take so far was dropped, earlier ones are safe; plug the device in and record again."
+        )
+    return "failed", f"it failed ({error})."

@@ -1,0 +1,266 @@
+"""The state of a project in one piece: what the frame, the band strip and the panels show beside the curves."""
+
+from collections.abc import Sequence
+from datetime import datetime
+
+import numpy as np
+from pydantic import BaseModel
+
+from imbrix.core.predict.findings import Finding
+from imbrix.core.predict.seam import loss
+from imbrix.core.signal.measures import deviation
+from imbrix.core.signal.signal import power_decibels
+from imbrix.core.signal.smoothing import smooth_power
+from imbrix.core.system.layout import Driver, Layout, Seam
+from imbrix.core.system.layouts import Remark, remarks
+from imbrix.core.system.work_order import work_order
+from imbrix.core.tune.starts import Starts, starts
+from imbrix.core.tune.tune import Tune, guard
+from imbrix.store.models import ProjectRow
+from imbrix.work.ground.memory import Drawer
+from imbrix.work.ground.workspace import Workspace, project_row
+from imbrix.work.impedance import impedance
+from imbrix.work.predict.findings import findings, of_impedances
+from imbrix.work.predict.offers import two_sides
+from imbrix.work.predict.scene import Scene, scene
+from imbrix.work.rig import readiness
+from imbrix.work.rig.readiness import Part
+from imbrix.work.state.link import LinkState, link_state
+from imbrix.work.state.revisions import HeadState, head_state
+from imbrix.work.state.rig import RigState, rig_state
+from imbrix.work.state.takes import TakeState, take_states
+from imbrix.work.takes import rounds
+from imbrix.work.takes.forces import chosen
+from imbrix.work.takes.reading import band, reading
+from imbrix.work.takes.rounds import Round
+from imbrix.work.takes.shelf import Method, Take, takes
+from imbrix.work.tune.revisions import head
+from imbrix.work.tune.targets import placed, targets
+from imbrix.work.views import references
+from imbrix.work.views.request import Stage
+
+NAMES: Drawer[str, str] = Drawer("names of projects", 64)
+LOSSES: Drawer[tuple[object, ...], float | None] = Drawer("losses", 512)
+PROOF: Drawer[tuple[object, ...], str] = Drawer("words of proof", 64)
+
+
+class DriverState(BaseModel):
+    """What the takes in force show of a driver."""
+
+    take_id: int
+    low_hz: float
+    high_hz: float
+    over_noise_db: float
+    arrival_ms: float
+    timed: bool
+    clock: str
+    made: datetime
+    method: Method
+    moving_id: int | None
+
+
+class ReferenceState(BaseModel):
+    """A reference line without its points."""
+
+    id: int
+    name: str
+    shown: bool
+    shift_db: float
+
+
+class AboutState(BaseModel):
+    """What is known of a driver, and which of its impedance takes count."""
+
+    take_id: int | None
+    loaded_id: int | None
+    re_ohm: float | None
+    area_cm2: float | None
+    least_ohm: float
+
+
+class TargetName(BaseModel):
+    """A target curve by its key."""
+
+    key: str
+    name: str
+
+
+class ProjectState(BaseModel):
+    """Everything about a project that is not a curve. `version` grows with every change that a window could show."""
+
+    slug: str
+    name: str
+    version: int
+    layout: Layout
+    seams: list[Seam]
+    work_order: list[str]
+    starts: dict[str, Starts]
+    offset_db: float
+    revision: HeadState
+    tune: Tune
+    guarded: list[str]
+    drivers: dict[str, DriverState]
+    takes: list[TakeState]
+    without_moving: list[str]
+    rig: RigState
+    round: Round
+    references: list[ReferenceState]
+    remarks: list[Remark]
+    notice: str
+    findings: list[Finding]
+    impedance: dict[str, AboutState]
+    targets: list[TargetName]
+    link: LinkState
+    stages: dict[Stage, str]
+
+
+def project_state(space: Workspace, slug: str) -> ProjectState:
+    """Everything about a project that is not a curve. Raises NotHereError."""
+    version = space.version
+    layout = space.layout(slug)
+    now = head(space, slug)
+    all_takes = takes(space, slug)
+    at = scene(space, slug)
+    line = readiness.ready_line(space)
+    link = link_state(space, slug)
+    known = {one.channels[0]: _driver(space, one, at) for one in at.takes.values()}
+    found = [*findings(space, at, now.tune, line), *of_impedances(space, slug, layout, all_takes)]
+    return ProjectState(
+        slug=slug,
+        name=_name(space, slug),
+        version=version,
+        layout=layout,
+        seams=list(layout.seams()),
+        work_order=list(work_order(layout)),
+        starts={driver.id: starts(driver.kind, _band(known.get(driver.id))) for driver in layout.drivers},
+        offset_db=space.offset_db,
+        revision=head_state(now),
+        tune=now.tune,
+        guarded=[one.id for one in layout.drivers if _guarded(one, now.tune)],
+        drivers=known,
+        takes=take_states(space, slug),
+        without_moving=sorted(name for name, mine in chosen(space, slug).items() if mine.get("moving") == 0),
+        rig=rig_state(space, line),
+        round=rounds.current(space, slug),
+        references=[
+            ReferenceState(id=one.id, name=one.name, shown=one.shown, shift_db=one.shift_db)
+            for one in references.references(space, slug)
+        ],
+        remarks=remarks(layout, space.processor.limits.outputs),
+        notice=space.notice,
+        findings=found,
+        impedance=_impedance(space, slug, all_takes),
+        targets=[TargetName(key=key, name=curve.name) for key, curve in targets(space, slug).items()],
+        link=link,
+        stages=_stages(space, slug, at, now.tune, all_takes, len(link.unsent), line),
+    )
+
+
+def _name(space: Workspace, slug: str) -> str:
+    def read() -> str:
+        with space.session() as session:
+            return project_row(session, slug).name
+
+    return space.recall(NAMES, slug, (ProjectRow,), read)
+
+
+def _guarded(driver: Driver, tune: Tune) -> bool:
+    return driver.fragile and tune.channels[driver.id].high_pass == guard(driver)
+
+
+def _band(known: DriverState | None) -> tuple[float, float] | None:
+    return (known.low_hz, known.high_hz) if known else None
+
+
+def _impedance(space: Workspace, slug: str, all_takes: list[Take]) -> dict[str, AboutState]:
+    """By driver: the impedance take that counts, and what is known of the driver."""
+    known = impedance.here(space, slug, all_takes)
+    none = impedance.Here(None, None)
+    return {
+        name: AboutState(
+            take_id=one.free.id if one.free else None,
+            loaded_id=one.loaded.id if one.loaded else None,
+            re_ohm=what.re_ohm,
+            area_cm2=what.area_cm2,
+            least_ohm=what.least_ohm,
+        )
+        for name, what, one in (
+            (name, what, known.get(name, none)) for name, what in impedance.about(space, slug).items()
+        )
+    }
+
+
+def _driver(space: Workspace, one: Take, at: Scene) -> DriverState:
+    shows = reading(space, one)
+    low, high = band(space, one)
+    inside = (space.grid >= low) & (space.grid <= high)
+    moving = at.forces[one.channels[0]].moving
+    return DriverState(
+        take_id=one.id,
+        low_hz=low,
+        high_hz=high,
+        over_noise_db=float(np.median(shows.over_noise_db[inside])),
+        arrival_ms=shows.arrival_s * 1e3,
+        timed=one.timed,
+        clock=one.clock,
+        made=one.created,
+        method=one.method,
+        moving_id=moving.id if moving else None,
+    )
+
+
+def _stages(
+    space: Workspace,
+    slug: str,
+    at: Scene,
+    tune: Tune,
+    all_takes: Sequence[Take],
+    differs: int,
+    line: Sequence[Part],
+) -> dict[Stage, str]:
+    """A word of state for each stage."""
+    losses = [lost for seam in at.layout.seams() if (lost := _lost(space, at, seam, tune)) is not None]
+    corrected = sum(bool(channel.bands) for channel in tune.channels.values())
+    total = len(at.layout.drivers)
+    wrong = [one.name for one in line if one.state == "stale"]
+    good = sum(one.state == "set" for one in line)
+    return {
+        "rig": f"{wrong[0].lower()} stale" if wrong else f"{good} of {len(line)} set",
+        "drivers": f"{len(at.ids)} of {total}",
+        "seams": f"{max(losses):.1f} dB lost" if losses else "—",
+        "voice": f"{corrected} of {total} set" if corrected else "—",
+        "proof": _proof_word(space, slug, tune, all_takes),
+        "handover": f"{differs} unsent" if differs else "all sent",
+    }
+
+
+def _lost(space: Workspace, at: Scene, seam: Seam, tune: Tune) -> float | None:
+    """The mean loss at a seam of two ways, remembered for what makes it up."""
+    if not seam.ways:
+        return None
+    members = (*seam.lowers, *seam.uppers)
+    if not set(members) <= set(at.ids):
+        return None
+
+    def find() -> float | None:
+        sides = two_sides(space, at, seam, tune)
+        found = loss(*sides, space.grid) if sides else None
+        return found.mean if found else None
+
+    takes_here = tuple((at.takes[name].id, at.takes[name].details.correction) for name in members)
+    key = (seam.id, takes_here, *(tune.channels[name] for name in members), tune.common)
+    return space.memory.of(LOSSES, key, find)
+
+
+def _proof_word(space: Workspace, slug: str, tune: Tune, all_takes: Sequence[Take]) -> str:
+    one = next((one for one in all_takes if one.purpose == "proof" and not one.discarded), None)
+    if one is None:
+        return "—"
+
+    def find() -> str:
+        known = np.nan_to_num(reading(space, one).response)
+        values = power_decibels(smooth_power(known, space.grid, 6)) + space.offset_db
+        found = deviation(values, placed(space, slug, tune), space.grid, 40, 16_000)
+        return f"±{found.plus_minus:.1f} dB" if found else "—"
+
+    return space.memory.of(PROOF, (one.id, one.details.correction, tune.target), find)

@@ -1,0 +1,68 @@
+"""The rig as the page knows it: what is set, the ready line, the devices and corrections there are, the practice."""
+
+from typing import Any
+
+from pydantic import BaseModel
+
+from imbrix.core.measure.jig import Standard
+from imbrix.standins.practice import SAYS, Practice
+from imbrix.work.checks.level import AIM_DBFS, level_advice
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.impedance import jigging
+from imbrix.work.rig import corrections, devices, readiness, rig
+from imbrix.work.rig.choices import Rig
+from imbrix.work.rig.devices import Device
+from imbrix.work.rig.readiness import Part
+
+
+class CorrectionState(BaseModel):
+    """A microphone correction without its curve."""
+
+    id: int
+    name: str
+    pointing: str
+    origin: str
+    sensitivity: str
+
+
+class RigState(Rig):
+    """The rig's choices and results, and what follows from them."""
+
+    ready: list[Part]
+    aim_dbfs: tuple[float, float]
+    level_says: str
+    devices: list[Device]
+    no_cards: str
+    correction_list: list[CorrectionState]
+    practice: Practice | None
+    switches: dict[str, str]
+    full_scale_db_spl: float
+    jig_steps: list[Standard]
+    jig_stale: str
+
+
+def rig_state(space: Workspace, line: list[Part] | None = None) -> RigState:
+    """The rig as it stands; `line` is its ready line where that is known already."""
+    chosen = rig.rig(space)
+    listed, why = devices.devices(space)
+    simulated = rig.standin(space)
+    own: dict[str, Any] = {name: getattr(chosen, name) for name in Rig.model_fields}
+    return RigState.model_construct(
+        **own,
+        ready=readiness.ready_line(space) if line is None else line,
+        aim_dbfs=AIM_DBFS,
+        level_says=level_advice(chosen.level),
+        devices=listed,
+        no_cards=why,
+        correction_list=[
+            CorrectionState(
+                id=one.id, name=one.name, pointing=one.pointing, origin=one.origin, sensitivity=one.sensitivity
+            )
+            for one in corrections.corrections(space)
+        ],
+        practice=simulated.practice if simulated else None,
+        switches=SAYS,
+        full_scale_db_spl=rig.full_scale(space),
+        jig_steps=jigging.steps_done(space),
+        jig_stale=readiness.jig_stale(space),
+    )

@@ -1,0 +1,109 @@
+"""Takes from material that was made elsewhere: recordings of the sweep, impulse responses, responses as text."""
+
+import numpy as np
+
+from imbrix.core.errors import UnusableError
+from imbrix.core.measure.reading import EARLY_S, check_recording, read_impulse, read_recording
+from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
+from imbrix.core.signal.signal import FloatArray, Impulse, ratio
+from imbrix.core.system.layout import Layout
+from imbrix.core.tune.tune import Tune, neutral
+from imbrix.formats.text_curve import TextCurve
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.takes.reading import untimed
+from imbrix.work.takes.shelf import Method, keep
+
+
+def add_recording(
+    space: Workspace, slug: str, channel: str, samples: FloatArray, settings: SweepSettings, note: str
+) -> int:
+    """A take from a recording (n, 1 or 2) made elsewhere of the sweep `settings`; column 1 is the loopback.
+
+    Raises UnusableError where no take can be made of it; nothing is stored then.
+    """
+    space.layout(slug).driver(channel)
+    microphone = samples[:, 0]
+    check_recording(microphone, settings.rate, settings.length / settings.rate)
+    timed = samples.shape[1] > 1
+    if timed:
+        reference = samples[:, 1]
+        if np.abs(reference).max() < 1e-4:
+            raise UnusableError(
+                "the second channel, which should be the loopback, is silent: leave it out or connect it"
+            )
+        read_recording(microphone, reference, settings.rate, timed=True)
+    else:
+        reference = exponential_sweep(settings).samples
+        untimed(microphone, reference, settings.rate)
+    return _keep_from_outside(
+        space, slug, channel, "file", timed, settings.rate, {"microphone": microphone, "reference": reference}, note
+    )
+
+
+def add_impulse(space: Workspace, slug: str, channel: str, samples: FloatArray, rate: int, note: str) -> int:
+    """A take from an impulse response (n,); its first sample is time zero."""
+    space.layout(slug).driver(channel)
+    early = np.concatenate((np.zeros(round(EARLY_S * rate)), samples))
+    if np.abs(samples).max() <= 0:
+        raise UnusableError("the impulse response is silent")
+    read_impulse(Impulse(early, rate, round(EARLY_S * rate)), timed=True)
+    return _keep_from_outside(space, slug, channel, "impulse", True, rate, {"impulse": early}, note)
+
+
+def add_curve(space: Workspace, slug: str, channel: str, curve: TextCurve, note: str) -> int:
+    """A take from a response as text, in dB SPL; without degrees it shows levels only."""
+    space.layout(slug).driver(channel)
+    where = np.log2(curve.frequencies)
+    grid = np.log2(space.grid)
+    levels = np.interp(grid, where, curve.levels, left=np.nan, right=np.nan)
+    if np.isfinite(levels).sum() < 12:
+        raise UnusableError(
+            f"the curve runs from {curve.frequencies[0]:g} to {curve.frequencies[-1]:g} Hz: "
+            "next to nothing of it lies between 20 Hz and 20 kHz"
+        )
+    phase = np.zeros(grid.size)
+    if curve.degrees is not None:
+        phase = np.interp(grid, where, np.unwrap(np.radians(curve.degrees)))
+    values = ratio(levels - space.offset_db) * np.exp(1j * phase)
+    return _keep_from_outside(
+        space,
+        slug,
+        channel,
+        "text",
+        curve.degrees is not None,
+        space.interface.rate,
+        {"response": np.stack((values.real, values.imag))},
+        note,
+    )
+
+
+def _keep_from_outside(
+    space: Workspace,
+    slug: str,
+    channel: str,
+    method: Method,
+    timed: bool,
+    rate: int,
+    arrays: dict[str, FloatArray],
+    note: str,
+) -> int:
+    return keep(
+        space,
+        slug,
+        channels=(channel,),
+        purpose="driver",
+        method=method,
+        timed=timed,
+        through=neutral_full(space.layout(slug)),
+        rate=rate,
+        arrays=arrays,
+        note=note,
+    )
+
+
+def neutral_full(layout: Layout) -> Tune:
+    """Neutral without guards: what material from outside is taken to have come through."""
+    tune = neutral(layout)
+    for driver in layout.drivers:
+        tune = tune.with_channel(driver.id, high_pass=None)
+    return tune

@@ -1,0 +1,68 @@
+"""Which takes count for a driver: those chosen, else the latest; and the response that they give together."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from imbrix.core.signal.signal import ComplexArray
+from imbrix.work.ground import documents
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.takes.reading import bare
+from imbrix.work.takes.shelf import Take, takes
+
+
+@dataclass(frozen=True)
+class Force:
+    """The takes by which a driver is predicted: `take` gives phase, and magnitude where no `moving` one does."""
+
+    take: Take
+    moving: Take | None = None
+
+
+def forces(space: Workspace, slug: str, known: list[Take] | None = None) -> dict[str, Force]:
+    """For each driver the takes that count: of a moving microphone, and of a fixed one.
+
+    They are those that a person chose, else the latest that are not discarded; takes off the axis do not count.
+    """
+    fixed: dict[str, Take] = {}
+    moving: dict[str, Take] = {}
+    wanted = chosen(space, slug)
+    without = {name for name, mine in wanted.items() if mine.get("moving") == 0}
+    for one in takes(space, slug) if known is None else known:
+        if one.purpose != "driver" or one.discarded or one.details.angle:
+            continue
+        name = one.channels[0]
+        among, key = (moving, "moving") if one.levels_only else (fixed, "fixed")
+        if wanted.get(name, {}).get(key) == one.id:
+            among[name] = one
+        elif one.method != "average":  # counts only where a person says so
+            among.setdefault(name, one)
+    found = {}
+    for name in {**fixed, **moving}:
+        spatial = None if name in without and name in fixed else moving.get(name)
+        found[name] = Force(fixed.get(name) or moving[name], spatial)
+    return found
+
+
+def chosen(space: Workspace, slug: str) -> dict[str, dict[str, int]]:
+    """By driver the takes that a person put in force: `fixed`, `moving`; a moving one of 0 means none."""
+    return {name: dict(mine) for name, mine in (documents.read(space, f"force:{slug}") or {}).items()}
+
+
+def in_force(space: Workspace, slug: str) -> dict[str, Take]:
+    """For each driver the take that predictions take their phase from."""
+    return {name: force.take for name, force in forces(space, slug).items()}
+
+
+def joined(space: Workspace, force: Force) -> ComplexArray:
+    """Magnitude of the moving microphone with the phase of the fixed one (n,), where both are there.
+
+    Where the moving one shows nothing, the fixed one's magnitude stays.
+    """
+    fixed = bare(space, force.take)
+    if force.moving is None or force.moving.id == force.take.id:
+        return fixed
+    wide = np.abs(bare(space, force.moving))
+    both = np.isfinite(fixed) & np.isfinite(wide)
+    phase = np.where(both, fixed, 1.0) / np.maximum(np.abs(np.where(both, fixed, 1.0)), 1e-15)
+    return np.where(both, np.where(both, wide, 0.0) * phase, fixed)

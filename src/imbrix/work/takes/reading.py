@@ -1,0 +1,114 @@
+"""What a take shows: microphone and interface divided out, and of a driver the processor's filters as well."""
+
+from dataclasses import replace
+
+import numpy as np
+import scipy.fft
+
+from imbrix.core.measure.reading import EARLY_S, Reading, read_impulse, read_recording
+from imbrix.core.measure.recording import read_schedule
+from imbrix.core.measure.sweep import deconvolve
+from imbrix.core.signal.measures import usable_band, without_filters
+from imbrix.core.signal.response import arrival
+from imbrix.core.signal.signal import ComplexArray, FloatArray, Impulse, ratio
+from imbrix.work.ground.memory import Drawer
+from imbrix.work.ground.workspace import NOMINAL_FULL_SCALE, Workspace
+from imbrix.work.rig import checked, corrections
+from imbrix.work.takes.shelf import Details, Method, Take, arrays, through
+
+READINGS: Drawer[int, Reading] = Drawer("readings", 64, by_take=True)
+BARE: Drawer[int, ComplexArray] = Drawer("bare responses", 1024, by_take=True)
+BANDS: Drawer[int, tuple[float, float]] = Drawer("usable bands", 1024, by_take=True)
+IMPULSES: Drawer[int, Impulse] = Drawer("impulses", 32, by_take=True)
+
+
+def reading(space: Workspace, one: Take) -> Reading:
+    """What a take shows, computed once and remembered: microphone and interface divided out, at its own level."""
+
+    def make() -> Reading:
+        data, rate = arrays(space, one.id)
+        return mended(space, one.details, one.method, one.timed, _read(one, data, rate))
+
+    return space.memory.of(READINGS, one.id, make)
+
+
+def mended(space: Workspace, details: Details, method: Method, timed: bool, shows: Reading) -> Reading:
+    """A reading with the microphone's correction and the interface's own response divided out, and its level set."""
+    if method in ("text", "impulse"):
+        return shows
+    values = shows.response
+    if details.correction is not None:
+        values = values / corrections.on_grid(space, details.correction)
+    if details.check is not None:
+        own = checked.check_curve(space, details.check, against_reference=timed and details.clock == "loopback")
+        values = values if own is None else values / (own if timed else np.abs(own))
+    if details.full_scale_db_spl is not None:
+        values = values * ratio(details.full_scale_db_spl - NOMINAL_FULL_SCALE)
+    return replace(shows, response=values)
+
+
+def mended_impulse(space: Workspace, one: Take) -> Impulse:
+    """The impulse response of a take with microphone and interface divided out, computed once.
+
+    What they add is held constant beyond 20 Hz and 20 kHz.
+    """
+    return space.memory.of(IMPULSES, one.id, lambda: _mended_impulse(space, one))
+
+
+def _mended_impulse(space: Workspace, one: Take) -> Impulse:
+    shows = reading(space, one).impulse
+    if one.method == "impulse":
+        return shows
+    hertz = scipy.fft.rfftfreq(shows.samples.size, 1 / shows.rate)
+    adds = np.ones(hertz.size, dtype=complex)
+    at = np.clip(hertz, space.grid[0], space.grid[-1])
+    if one.details.correction is not None:
+        adds *= corrections.correction(space, one.details.correction).curve.on(at)
+    if one.details.check is not None:
+        own = checked.check_curve(space, one.details.check, against_reference=one.clock == "loopback")
+        if own is not None:
+            adds *= np.interp(at, space.grid, own.real) + 1j * np.interp(at, space.grid, own.imag)
+    if one.details.full_scale_db_spl is not None:
+        adds /= ratio(one.details.full_scale_db_spl - NOMINAL_FULL_SCALE)
+    samples = scipy.fft.irfft(scipy.fft.rfft(shows.samples) / adds, shows.samples.size)
+    return Impulse(samples, shows.rate, shows.zero)
+
+
+def _read(one: Take, data: dict[str, FloatArray], rate: int) -> Reading:
+    if one.method in ("text", "moving", "average"):
+        values = data["response"][0] + 1j * data["response"][1]
+        silent = Impulse(np.zeros(2), rate)
+        over = data["over"] if "over" in data else np.full(values.size, 120.0)
+        return Reading(silent, values, over, 0.0, 0.0, one.timed)
+    if one.method == "impulse":
+        return read_impulse(Impulse(data["impulse"], rate, round(EARLY_S * rate)), one.timed)
+    if one.details.quiet_s or one.details.marker:
+        by_loopback = one.timed and one.details.clock == "loopback"
+        return read_schedule(data["microphone"], data["reference"] if by_loopback else None, one.details.schedule(rate))
+    if one.timed:
+        return read_recording(data["microphone"], data["reference"], rate, timed=True)
+    return untimed(data["microphone"], data["reference"], rate)
+
+
+def untimed(microphone: FloatArray, stimulus: FloatArray, rate: int) -> Reading:
+    """Without a common clock the arrival means nothing: it is put a little after time zero."""
+    impulse = deconvolve(microphone, stimulus, rate, zero=0)
+    shift = round(arrival(impulse) * rate) - round(EARLY_S * rate)
+    rolled = Impulse(np.roll(impulse.samples, -shift), rate, round(EARLY_S * rate))
+    return read_impulse(rolled, timed=False)
+
+
+def bare(space: Workspace, one: Take) -> ComplexArray:
+    """The take (n,) with the processor's filters divided out; NaN where it shows nothing."""
+    return space.memory.of(BARE, one.id, lambda: without_filters(reading(space, one).response, filters(space, one)))
+
+
+def filters(space: Workspace, one: Take) -> ComplexArray:
+    """The response (n,) of the processor's channel that a driver's take went through."""
+    tune = through(space, one)
+    return space.predictor.channel(tune.channels[one.channels[0]], tune.common)
+
+
+def band(space: Workspace, one: Take) -> tuple[float, float]:
+    """Usable band of a driver's take in hertz."""
+    return space.memory.of(BANDS, one.id, lambda: usable_band(bare(space, one), space.grid))

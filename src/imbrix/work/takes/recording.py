@@ -1,0 +1,208 @@
+"""Recording a take: set the processor, count down, play, listen, put the processor back, judge, keep."""
+
+from collections.abc import Callable
+
+import numpy as np
+
+from imbrix.core.errors import ConflictError
+from imbrix.core.evidence.evidence import agreement, gather, refuse
+from imbrix.core.measure.marker import Marker
+from imbrix.core.measure.reading import read_impulse
+from imbrix.core.measure.recording import aligned, read_repeats
+from imbrix.core.measure.schedule import Schedule
+from imbrix.core.signal.measures import usable_band, without_filters
+from imbrix.core.signal.signal import FloatArray
+from imbrix.core.system.layout import Kind
+from imbrix.core.tune.tune import Tune, measuring, neutral
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.processor.hold import measuring_through
+from imbrix.work.processor.link import read_back, registers, write_all
+from imbrix.work.rig import choices, readiness, rig
+from imbrix.work.sound.recorder import Recorder, Stopped
+from imbrix.work.takes import rounds
+from imbrix.work.takes.forces import forces
+from imbrix.work.takes.reading import READINGS, mended
+from imbrix.work.takes.reading import bare as bare_of
+from imbrix.work.takes.shelf import Details, Purpose, keep, schedule_parts
+from imbrix.work.takes.verdicts import troubles_of
+from imbrix.work.tune.revisions import head
+
+WIDE_MARKER_HZ = (500.0, 5000.0)
+MARKER_HZ: dict[Kind, tuple[float, float]] = {
+    Kind.SUB: (40.0, 160.0),
+    Kind.MIDBASS: (200.0, 1200.0),
+    Kind.MID: (700.0, 4500.0),
+    Kind.TWEETER: (2500.0, 10_000.0),
+}
+"""The band of the marker by the kind of the anchor; others get the wide one."""
+MARKER_S = 0.17
+
+
+def start_sweep(
+    recorder: Recorder,
+    slug: str,
+    channels: tuple[str, ...],
+    purpose: Purpose,
+    note: str = "",
+    angle: float | None = None,
+) -> None:
+    """Begin a sweep take as the rig is set, heard from `angle` degrees off the axis.
+
+    Raises ConflictError, NotHereError, KeyError, ValueError.
+    """
+    space = recorder.space
+    through = going_through(space, slug, channels, purpose)
+    parts = schedule(space, slug)
+    chosen = rig.rig(space)
+
+    def job() -> None:
+        recorder.countdown(chosen.sweep.countdown_s)
+        recorded = (
+            _waited(recorder, slug, through)
+            if chosen.device == choices.FILE
+            else _played(recorder, slug, parts, through)
+        )
+        recorder.computing()
+        take_id = keep_sweep(space, slug, channels, purpose, parts, through, recorded, note, angle)
+        doubt = any(one.weight == "doubt" for one in troubles_of(space, slug).get(take_id, ()))
+        recorder.say(stage="kept", take_id=take_id, result={"doubt": doubt})
+
+    recorder.start("take", job, channels=channels, purpose=purpose)
+
+
+def going_through(space: Workspace, slug: str, channels: tuple[str, ...], purpose: Purpose) -> Tune:
+    """What a take goes through: only its channels audible, fragile ones behind their guard."""
+    layout = space.layout(slug)
+    for channel in channels:
+        layout.driver(channel)
+    if not channels:
+        raise ConflictError("no channel is chosen: there is nothing to record")
+    # A driver is taken bare: through nothing but its guard. A proof takes what the processor holds.
+    now = neutral(layout) if purpose == "driver" else read_back(space, layout, head(space, slug).tune)
+    return measuring(now, layout, set(channels))
+
+
+def schedule(space: Workspace, slug: str) -> Schedule:
+    """What a take plays, as the rig is set. Raises ConflictError where the marker has no anchor."""
+    chosen = rig.rig(space)
+    sweep = chosen.sweep_settings
+    if chosen.timing != "marker":
+        return Schedule(sweep, chosen.sweep.repeats)
+    layout = space.layout(slug)
+    if chosen.anchor not in {driver.id for driver in layout.drivers}:
+        raise ConflictError("time is to be kept by a marker, but no anchor driver is chosen: choose one under Rig")
+    low, high = MARKER_HZ.get(layout.driver(chosen.anchor).kind, WIDE_MARKER_HZ)
+    return Schedule(
+        sweep,
+        chosen.sweep.repeats,
+        marker=Marker(low, high, round(MARKER_S * sweep.rate), sweep.rate, sweep.level_db),
+    )
+
+
+def _played(recorder: Recorder, slug: str, parts: Schedule, through: Tune) -> FloatArray:
+    """Play a schedule through the processor; for a marker it changes over to the anchor and back in the gaps."""
+    space = recorder.space
+    layout = space.layout(slug)
+    if parts.changes is None:
+        with measuring_through(space, layout, through):
+            return recorder.play(parts.samples())
+    anchor = measuring(neutral(layout), layout, {rig.rig(space).anchor})
+    first, last = parts.changes
+
+    def to(tune: Tune) -> Callable[[], None]:
+        return lambda: write_all(space, registers(tune, layout))
+
+    with measuring_through(space, layout, anchor):
+        return recorder.play(parts.samples(), changes={first: to(through), last: to(anchor)})
+
+
+def _waited(recorder: Recorder, slug: str, through: Tune) -> FloatArray:
+    """With the file device: the processor is set, and the recording is waited for."""
+    recorder.brought = None
+    with measuring_through(recorder.space, recorder.space.layout(slug), through):
+        recorder.say(stage="waiting", message="Play the file through this driver and bring the recording back.")
+        recorder.arrived.wait()
+        if recorder.stopping.is_set() or recorder.brought is None:
+            raise Stopped
+    recorder.say(message="")
+    return recorder.brought
+
+
+def bring(recorder: Recorder, samples: FloatArray) -> None:
+    """Hand over the recording (n, 1 or 2) that a take with the file device waits for. Raises ConflictError."""
+    if recorder.progress.stage != "waiting":
+        raise ConflictError("no take waits for a recording: press Record first")
+    second = samples[:, 1] if samples.shape[1] > 1 else np.zeros(samples.shape[0])
+    recorder.brought = np.stack((samples[:, 0], second), axis=1)
+    recorder.arrived.set()
+
+
+def keep_sweep(
+    space: Workspace,
+    slug: str,
+    channels: tuple[str, ...],
+    purpose: Purpose,
+    schedule: Schedule,
+    through: Tune,
+    recorded: FloatArray,
+    note: str = "",
+    angle: float | None = None,
+) -> int:
+    """Judge a recording (n, 2) and keep it as a take with its evidence. Raises UnusableError."""
+    chosen = rig.rig(space)
+    recorded = aligned(recorded, schedule)
+    microphone, loopback = recorded[:, 0], recorded[:, 1]
+    refuse(microphone, loopback, schedule)
+    looped = bool(np.abs(loopback).max() > 1e-4) and chosen.timing == "loopback"
+    repeats = read_repeats(microphone, loopback if looped else None, schedule)
+    by_marker = repeats.timing is not None
+    raw = read_impulse(repeats.mean, timed=looped or by_marker)
+    details = Details(
+        **schedule_parts(schedule),
+        clock="loopback" if looped else f"marker:{chosen.anchor}@{chosen.position}" if by_marker else "",
+        angle=angle,
+        **conditions(space),
+    )
+    shows = mended(space, details, "sweep", raw.timed, raw)
+    agrees = None
+    bare = shows.response
+    if purpose == "driver":
+        bare = without_filters(bare, space.predictor.channel(through.channels[channels[0]], through.common))
+        before = forces(space, slug).get(channels[0])
+        low, high = usable_band(bare, space.grid)
+        if before is not None and low < high and not angle:
+            same_clock = before.take.timed and before.take.clock == (details.clock or "loopback") and shows.timed
+            agrees = agreement(bare_of(space, before.take), bare, space.grid, low, high, same_clock)
+    evidence = gather(microphone, loopback if looped else None, schedule, shows, repeats, space.grid, bare)
+    details = details.model_copy(update={"evidence": evidence, "agrees": agrees})
+    take_id = keep(
+        space,
+        slug,
+        channels=channels,
+        purpose=purpose,
+        method="sweep",
+        timed=shows.timed,
+        through=through,
+        rate=schedule.sweep.rate,
+        arrays={"microphone": microphone, **({"reference": loopback} if looped else {})},
+        details=details,
+        note=note,
+        level_db=schedule.sweep.level_db,
+    )
+    space.memory.put(READINGS, take_id, shows)
+    if purpose == "driver" and not angle:
+        rounds.made(space, slug, channels[0], take_id)
+    return take_id
+
+
+def conditions(space: Workspace) -> dict[str, object]:
+    """Under which conditions of the rig a take is made now."""
+    chosen = rig.rig(space)
+    return {
+        "device": chosen.device,
+        "correction": chosen.correction,
+        "pointing": chosen.pointing,
+        "position": chosen.position,
+        "full_scale_db_spl": rig.full_scale(space),
+        "check": chosen.check.made if chosen.check and "check" not in readiness.stale(space) else None,
+    }

@@ -1,0 +1,78 @@
+"""The round: the queue through all drivers. It is on disk, so that it survives a crash."""
+
+from typing import Any, Literal
+
+from imbrix.core.errors import InvalidError
+from imbrix.core.system.layout import Kind, Layout
+from imbrix.core.value import Value
+from imbrix.work.ground import documents
+from imbrix.work.ground.workspace import Workspace
+
+_HARMLESS = (Kind.MID, Kind.MIDBASS, Kind.FULL, Kind.CENTRE, Kind.REAR, Kind.SUB, Kind.TWEETER)
+"""Which kind comes first as a test: one that a mistake does not cost."""
+
+
+class Turn(Value):
+    """One driver's turn in the round."""
+
+    channel: str
+    state: Literal["waiting", "done", "skipped"] = "waiting"
+    take_id: int | None = None
+
+
+class Round(Value):
+    """The queue and its method."""
+
+    turns: tuple[Turn, ...]
+    method: Literal["sweep", "moving"] = "sweep"
+
+
+def fresh(layout: Layout) -> Round:
+    """All drivers: a harmless one first, then from low to high."""
+    first = min(layout.drivers, key=lambda driver: _HARMLESS.index(driver.kind))
+    rest = [driver for driver in layout.drivers if driver.id != first.id]
+    return Round(turns=tuple(Turn(channel=driver.id) for driver in (first, *rest)))
+
+
+def _read(found: dict[str, Any] | None) -> Round | None:
+    return None if found is None else Round.model_validate(found)
+
+
+def current(space: Workspace, slug: str) -> Round:
+    """The round as it stands, fitted to the drivers that there are."""
+    layout = space.layout(slug)
+    known = documents.made(space, f"round:{slug}", _read)
+    if known is None:
+        return fresh(layout)
+    here = {driver.id for driver in layout.drivers}
+    kept = [turn for turn in known.turns if turn.channel in here]
+    missing = [driver.id for driver in layout.drivers if driver.id not in {turn.channel for turn in kept}]
+    return known.model_copy(update={"turns": (*kept, *(Turn(channel=name) for name in missing))})
+
+
+def arrange(space: Workspace, slug: str, wanted: Round) -> Round:
+    """Set order, states and method. Raises ValueError where a driver is missing, doubled or unknown."""
+    here = sorted(driver.id for driver in space.layout(slug).drivers)
+    if sorted(turn.channel for turn in wanted.turns) != here:
+        raise InvalidError("the round must hold every driver of the system once")
+    documents.write(space, f"round:{slug}", wanted.model_dump(mode="json"))
+    return wanted
+
+
+def restart(space: Workspace, slug: str) -> Round:
+    """All drivers waiting again, in the order that was chosen."""
+    with space.lock:
+        now = current(space, slug)
+        again = tuple(Turn(channel=turn.channel) for turn in now.turns)
+        return arrange(space, slug, now.model_copy(update={"turns": again}))
+
+
+def made(space: Workspace, slug: str, channel: str, take_id: int) -> None:
+    """A take of a driver was kept: its turn is done."""
+    with space.lock:
+        now = current(space, slug)
+        turns = tuple(
+            turn.model_copy(update={"state": "done", "take_id": take_id}) if turn.channel == channel else turn
+            for turn in now.turns
+        )
+        documents.write(space, f"round:{slug}", now.model_copy(update={"turns": turns}).model_dump(mode="json"))

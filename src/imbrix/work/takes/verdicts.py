@@ -1,0 +1,25 @@
+"""The verdict on takes: pure, from what was measured when each was made."""
+
+from imbrix.core.evidence.verdict import Trouble, verdict
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.takes.shelf import Take, takes
+
+
+def troubles_of(space: Workspace, slug: str, known: list[Take] | None = None) -> dict[int, tuple[Trouble, ...]]:
+    """The verdict on each take that has evidence, by its id: pure, from what was measured when it was made."""
+    layout = space.layout(slug)
+    all_takes = takes(space, slug) if known is None else known
+    latest: dict[str, float] = {}
+    for one in all_takes:
+        if one.purpose == "driver" and not one.discarded and one.details.evidence and one.timed:
+            latest.setdefault(one.channels[0], one.details.evidence.arrival_ms)
+    found = {}
+    for one in all_takes:
+        evidence = one.details.evidence
+        if evidence is None:
+            continue
+        kind = layout.driver(one.channels[0]).kind if one.purpose == "driver" else None
+        others = tuple(ms for name, ms in latest.items() if name != one.channels[0])
+        said = verdict(evidence, kind, one.details.agrees, one.timed, others if kind else ())
+        found[one.id] = tuple(said)
+    return found

@@ -1,0 +1,73 @@
+"""Views: what a stage shows for a selection, as a picture. Each stage has a drawer of its own."""
+
+from collections.abc import Callable
+
+from imbrix.core.errors import NotHereError
+from imbrix.core.signal.signal import FloatArray
+from imbrix.core.tune.tune import Tune
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.scene import Scene, predicted, scene, summed
+from imbrix.work.tune.revisions import revision
+from imbrix.work.views import drivers, handover, proof, reading_off, references, rig, seams, voice
+from imbrix.work.views.picture import Picture
+from imbrix.work.views.request import Stage, View, level
+
+Drawer = Callable[[Workspace, str, View, Tune, Scene, Picture], None]
+DRAWERS: dict[Stage, Drawer] = {
+    "rig": rig.draw,
+    "drivers": drivers.draw,
+    "seams": seams.draw,
+    "voice": voice.draw,
+    "proof": proof.draw,
+    "handover": handover.draw,
+}
+"""By stage what adds its curves and facts to a picture."""
+
+
+def draw(space: Workspace, slug: str, view: View, tune: Tune) -> Picture:
+    """The picture of a view for a tune, which may be a draft."""
+    now = scene(space, slug, spatial=_spatial(space, slug, view))
+    picture = Picture()
+    DRAWERS[view.stage](space, slug, view, tune, now, picture)
+    if view.compare is not None and view.stage in ("seams", "voice", "proof"):
+        old = revision(space, slug, view.compare)
+        among = _among(now, view)
+        whole = summed(now, predicted(space, now, old.tune), old.tune, among)
+        label = f"revision {old.number}"
+        picture.add("compare", level(space, whole, view), "compare", label=label)
+    if view.stage not in ("rig", "handover") and view.part != "impedance":
+        for one in references.references(space, slug):
+            if one.shown:
+                picture.add(f"reference-{one.id}", references.on_grid(one), "reference", label=one.name)
+    if view.below and view.stage != "drivers":
+        # What is looked at closely takes the place of what usually stands below.
+        usual = ("phase", "correction", "difference")
+        picture.curves = [one for one in picture.curves if one.id not in usual and one.role != "band"]
+    levels = view.part != "impedance"
+    reading_off.add(space, now, picture, view.selection, view.span_low_hz, view.span_high_hz, levels)
+    return picture
+
+
+def _spatial(space: Workspace, slug: str, view: View) -> bool:
+    """Whether a view shows what a moving microphone hears, where there is such a take."""
+    if view.stage == "proof":
+        one = proof.proof_take(space, slug, view)
+        return one is not None and one.levels_only
+    return view.stage in ("drivers", "voice")
+
+
+def _among(now: Scene, view: View) -> set[str] | None:
+    if view.stage == "seams" and view.seam:
+        seam = now.layout.seam(view.seam)
+        return {*seam.lowers, *seam.uppers}
+    if view.stage == "voice" and view.selection:
+        return {view.selection}
+    return None
+
+
+def curve_of(space: Workspace, slug: str, view: View, curve_id: str, tune: Tune) -> FloatArray:
+    """One curve (n,) of a view by its id. Raises NotHereError."""
+    for one in draw(space, slug, view, tune).curves:
+        if one.id == curve_id:
+            return one.values
+    raise NotHereError(f"there is no curve {curve_id!r} in this view")

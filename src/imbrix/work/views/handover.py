@@ -1,0 +1,21 @@
+"""What Handover shows: what each channel of the processor should do, and faintly what it does where that differs."""
+
+import numpy as np
+
+from imbrix.core.signal.signal import decibels
+from imbrix.core.tune.tune import Tune
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.scene import Scene
+from imbrix.work.processor.link import read_back
+from imbrix.work.views.picture import Picture
+from imbrix.work.views.request import View
+
+
+def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
+    held = read_back(space, now.layout, tune)
+    for driver in now.layout.drivers:
+        wanted = decibels(space.predictor.channel(tune.channels[driver.id], tune.common))
+        picture.add(f"tune-{driver.id}", wanted, "plain", label=driver.name, channel=driver.id)
+        has = decibels(space.predictor.channel(held.channels[driver.id], held.common))
+        if not np.allclose(has, wanted, atol=0.01):
+            picture.add(f"held-{driver.id}", has, "faint", channel=driver.id)

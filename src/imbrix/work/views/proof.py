@@ -1,0 +1,69 @@
+"""What Proof shows: measured against predicted and target."""
+
+import numpy as np
+
+from imbrix.core.errors import NotHereError
+from imbrix.core.signal.measures import deviation
+from imbrix.core.tune.tune import Tune
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.scene import Scene, predicted, summed
+from imbrix.work.takes.reading import reading
+from imbrix.work.takes.shelf import Take, take, takes, through
+from imbrix.work.tune.targets import placed
+from imbrix.work.views import closer
+from imbrix.work.views.gated import gated
+from imbrix.work.views.picture import Picture
+from imbrix.work.views.request import View, level
+from imbrix.work.views.strays import strays
+
+
+def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
+    one = proof_take(space, slug, view)
+    target = placed(space, slug, tune)
+    grid = space.grid
+    playing: set[str] | None = None
+    predicted_tune = tune
+    if one is not None:
+        playing = set(one.channels)
+        predicted_tune = through(space, one)
+    responses = predicted(space, now, predicted_tune)
+    if now.ids:
+        whole = level(space, summed(now, responses, predicted_tune, playing), view)
+        picture.add("predicted", whole, "predicted", label="predicted")
+    picture.add("target", target, "target", label="target")
+    picture.facts["target_level_db"] = tune.target.level_db
+    if one is None:
+        closer.add(space, picture, None, None, view.below, view.smoothing, view.gate_ms, view.lens)
+        return
+    known = reading(space, one).response
+    values = np.where(np.isfinite(known), level(space, np.nan_to_num(known), view), np.nan)
+    picture.add("measured", values, "sum", label="measured")
+    if view.below:
+        subject = closer.of_proof(space, one)
+        closer.add(space, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
+        if view.gate_ms or view.lens.cycles >= 1:
+            gated(space, picture, view, closer.gated(space, one, view.gate_ms, view.lens))
+    picture.facts["take"] = {
+        "id": one.id,
+        "channels": list(one.channels),
+        "made": one.created.isoformat(),
+        "revision_id": one.revision_id,
+    }
+    strays(picture, deviation(values, target, grid, view.low_hz, view.high_hz), view.low_hz, view.high_hz)
+    if now.ids:
+        picture.add("difference", values - whole, "difference", pane="lower")
+        came = deviation(values, whole, grid, view.low_hz, view.high_hz)
+        if came is not None:
+            picture.facts["prediction"] = {"rms": came.rms, "worst": came.worst, "mean": came.mean}
+
+
+def proof_take(space: Workspace, slug: str, view: View) -> Take | None:
+    if view.take is not None:
+        one = take(space, slug, view.take)
+        if one.purpose != "proof":
+            raise NotHereError(f"take {view.take} is none of the whole")
+        return one
+    for one in takes(space, slug):
+        if one.purpose == "proof" and not one.discarded:
+            return one
+    return None

@@ -1,0 +1,86 @@
+"""What Voice shows: a channel, or all together, against the target; below the correction."""
+
+import numpy as np
+
+from imbrix.core.signal.measures import deviation
+from imbrix.core.signal.signal import FloatArray, decibels
+from imbrix.core.tune.lower import band_section
+from imbrix.core.tune.tune import Channel, Tune
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.scene import Scene, acoustic_target, predicted, summed
+from imbrix.work.tune.targets import placed, share_db
+from imbrix.work.views import closer
+from imbrix.work.views.picture import Picture
+from imbrix.work.views.request import View, level, shown
+from imbrix.work.views.strays import strays
+
+WHOLE = {"bold": "sum", "faint": "sum-faint"}
+"""The roles of a single driver's curves, told of the whole."""
+
+
+def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
+    grid = space.grid
+    target = placed(space, slug, tune)
+    responses = predicted(space, now, tune)
+    subject = None
+    was_role, now_role = ("bold", "faint") if view.before else ("faint", "bold")
+    if view.selection:
+        driver = now.layout.driver(view.selection)
+        own, low, high = acoustic_target(space, slug, tune, driver)
+        share = target + share_db(driver.side)
+        row = now.index(driver.id)
+        channel = tune.channels[driver.id]
+        if row is not None:
+            plain = channel.model_copy(update={"bands": ()})
+            before = now.rows[row] * space.predictor.channel(plain)
+            picture.add("uncorrected", shown(space, now, row, before, view), was_role, channel=driver.id)
+            values = shown(space, now, row, responses[row], view)
+            picture.add("corrected", values, now_role, label=driver.name, channel=driver.id)
+            strays(picture, deviation(values, own, grid, low, high), low, high)
+            _price(picture, shown(space, now, row, before, view), own, low, high, grid)
+            heard = np.where(now.known[row], responses[row], np.nan)
+            subject = closer.Subject(heard, driver.name, driver.id, now.takes[driver.id])
+        picture.add("own-target", np.where(own > share - 30, own, np.nan), "own-target", channel=driver.id)
+        _correction(space, picture, channel, tune, driver.id)
+        wanted = share
+    else:
+        whole = summed(now, responses, tune)
+        plain_tune = tune.model_copy(update={"common": ()})
+        before = summed(now, predicted(space, now, plain_tune), plain_tune)
+        for row, name in enumerate(now.ids):
+            picture.add(f"one-{name}", shown(space, now, row, responses[row], view), "faint", channel=name)
+        if now.ids:
+            if tune.common:
+                picture.add("uncorrected", level(space, before, view), WHOLE[was_role])
+            values = level(space, whole, view)
+            picture.add("corrected", values, WHOLE[now_role], label="all channels")
+            subject = closer.Subject(whole, "all channels")
+            strays(picture, deviation(values, target, grid, view.low_hz, view.high_hz), view.low_hz, view.high_hz)
+        _correction(space, picture, Channel(bands=tune.common), tune.model_copy(update={"common": ()}), "")
+        wanted = target
+    closer.add(space, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
+    picture.add("target", wanted, "target", label="target")
+    picture.facts["target_level_db"] = tune.target.level_db
+    picture.facts["share_db"] = float(wanted[0] - target[0])
+
+
+def _price(picture: Picture, before: FloatArray, own: FloatArray, low: float, high: float, grid: FloatArray) -> None:
+    """How far gain and bands have to lift the lowest dip and lower the highest peak in the span."""
+    inside = (grid >= low) & (grid <= high) & np.isfinite(before)
+    if inside.any():
+        apart = (before - own)[inside]
+        picture.facts["price"] = {"highest": float(apart.max()), "lowest": float(apart.min())}
+
+
+def _correction(space: Workspace, picture: Picture, channel: Channel, tune: Tune, name: str) -> None:
+    bands = channel.bands
+    rate = space.processor.limits.rate
+    total = np.ones(space.grid.size, dtype=complex)
+    for n, each in enumerate(bands):
+        one = space.predictor.sections(np.array([[band_section(each, rate)]]))[0]
+        total *= one
+        picture.add(f"band-{n}", decibels(one), "band", pane="lower", channel=name)
+    if tune.common:
+        total *= space.predictor.channel(Channel(bands=tune.common))
+    picture.add("correction", decibels(total), "correction", pane="lower", channel=name)
+    picture.facts["most_boost_db"] = float(max(decibels(total).max(), 0.0))
