@@ -25,8 +25,10 @@ def demo(folder: Folder = Path(".demo"), port: Port = 8642, pace: Pace = 1.0) ->
 
     from imbrix.api.app import create_app
     from imbrix.work.demo import load_demo
+    from imbrix.work.ground.logs import log_to
     from imbrix.work.ground.workspace import open_workspace
 
+    log_to(folder)
     space = open_workspace(folder, pace)
     if load_demo(space):
         typer.echo("The demo project was made.")

@@ -121,7 +121,7 @@ def test_takes_are_shown_aligned_averaged_locked_and_put_in_force(page: Page) ->
     page.named(f"Hide take {first}")
     page.settled()
     assert f"take {first}" in page.find("[aria-label='Bare drivers']").text
-    pick(page, "Below the plot", "takes, difference")
+    pick(page, "Below the plot", "Below: differences")
     page.settled()
     assert f"take {first} − take" in page.find("[aria-label=Closer]").text
     page.test_id("align-levels").click()
@@ -139,7 +139,7 @@ def test_takes_are_shown_aligned_averaged_locked_and_put_in_force(page: Page) ->
     assert serious(page) == []
     # A stage that does not offer what was chosen shows what it usually does.
     page.stage("proof")
-    assert page.named("Below the plot").text == "difference"
+    assert page.named("Below the plot").text == "Below: difference"
     page.find("[aria-label='Measured minus predicted']")
 
 

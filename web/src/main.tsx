@@ -5,19 +5,20 @@ import { ThemeProvider } from '@mui/material/styles';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { createRoot } from 'react-dom/client';
-import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
+import { createBrowserRouter, RouterProvider } from 'react-router';
 import { Frame } from './frame/Frame';
-import { makeTheme } from './frame/theme';
-import { useDesk } from './store';
+import { Home } from './frame/Home';
+import { makeTheme } from './ui/theme';
+import { useWindow } from './state/window';
 
 const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: 2 } } });
 const router = createBrowserRouter([
   { path: '/:slug/:stage', element: <Frame /> },
-  { path: '*', element: <Navigate to="/wren/drivers" replace /> },
+  { path: '*', element: <Home /> },
 ]);
 
 function App() {
-  const mode = useDesk((desk) => desk.mode);
+  const mode = useWindow((desk) => desk.mode);
   const theme = useMemo(() => makeTheme(mode), [mode]);
   return (
     <ThemeProvider theme={theme}>

@@ -14,6 +14,7 @@ from starlette.routing import Match
 
 from imbrix.api import (
     describe,
+    diagnostics,
     handover,
     impedance,
     live,
@@ -35,7 +36,7 @@ from imbrix.work.sound.recorder import Recorder
 from imbrix.work.warm import warm
 
 WEB = Path(__file__).parent / "web"
-ROUTERS = (projects, tune, processor, predict, takes, views, rig, sound, impedance, handover, live)
+ROUTERS = (projects, tune, processor, predict, takes, views, rig, sound, impedance, handover, diagnostics, live)
 
 
 def create_app(space: Workspace, web: Path = WEB) -> FastAPI:

@@ -33,6 +33,7 @@ ABOUT: dict[str, Any] = {
         {"name": "Sound", "description": "Test signals, listening, progress."},
         {"name": "Impedance", "description": "The jig and what it shows."},
         {"name": "Files", "description": "What leaves as a file."},
+        {"name": "Diagnostics", "description": "What helps when something is wrong."},
     ],
 }
 

@@ -6,4 +6,4 @@ from pydantic import BaseModel, ConfigDict
 class Value(BaseModel):
     """An immutable document that refuses unknown fields."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", json_schema_serialization_defaults_required=True)

@@ -13,7 +13,7 @@ class Practice(BaseModel):
     drivers are turned away from the microphone.
     """
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, json_schema_serialization_defaults_required=True)
 
     plugged: Literal["microphone", "loop", "calibrator-94", "calibrator-114"] = "microphone"
     clips: Literal["nothing", "joined", "resistor", "driver"] = "nothing"

@@ -6,7 +6,11 @@ export const client = createClient<paths>({ baseUrl: '' });
 
 export class Refusal extends Error {}
 
-interface Answer { data?: unknown; error?: unknown; response: Response }
+interface Answer {
+  data?: unknown;
+  error?: unknown;
+  response: Response;
+}
 
 /** The data of an answer, or the server's sentence thrown as a Refusal. */
 export async function settled<T>(answer: Promise<Answer>): Promise<T> {

@@ -1,13 +1,24 @@
-/** The live socket: one request in flight, the latest wish next; pictures and progress come back. */
+/** The live socket: one request in flight, the latest wish next; pictures, progress and word of changes come back. */
 import type { Curve, Edit, Growing, Picture, Progress, View } from './types';
 
-interface Wish { view: View; edits: Edit[] }
+interface Wish {
+  view: View;
+  edits: Edit[];
+}
+
 interface Handlers {
   picture: (picture: Picture) => void;
   progress: (progress: Progress) => void;
   growing: (growing: Growing) => void;
+  changed: (version: number) => void;
   error: (says: string) => void;
   linked: (linked: boolean) => void;
+}
+
+interface Message {
+  progress?: Progress;
+  error?: string;
+  changed?: number;
 }
 
 export class Live {
@@ -18,13 +29,18 @@ export class Live {
   private seq = 0;
   private closed = false;
 
-  constructor(private slug: string, private on: Handlers) {
+  constructor(
+    private slug: string,
+    private name: string,
+    private on: Handlers,
+  ) {
     this.open();
   }
 
   private open() {
     const scheme = location.protocol === 'https:' ? 'wss' : 'ws';
-    const socket = new WebSocket(`${scheme}://${location.host}/api/projects/${this.slug}/live`);
+    const address = `${scheme}://${location.host}/api/projects/${this.slug}/live?window=${this.name}`;
+    const socket = new WebSocket(address);
     socket.binaryType = 'arraybuffer';
     socket.onopen = () => {
       this.busy = false;
@@ -57,13 +73,7 @@ export class Live {
 
   private receive(data: ArrayBuffer | string) {
     if (typeof data === 'string') {
-      const message = JSON.parse(data) as { progress?: Progress; error?: string };
-      if (message.progress) this.on.progress(message.progress);
-      if (message.error) {
-        this.busy = false;
-        this.on.error(message.error);
-        this.next();
-      }
+      this.told(JSON.parse(data) as Message);
       return;
     }
     const frame = decode(data);
@@ -71,12 +81,23 @@ export class Live {
       this.on.growing(frame as unknown as Growing);
       // The next one is made when this one has been painted: a slow page sees fewer frames, never old ones.
       const socket = this.socket;
-      requestAnimationFrame(() => window.setTimeout(() => socket?.readyState === WebSocket.OPEN && socket.send('drawn')));
+      const drawn = () => socket?.readyState === WebSocket.OPEN && socket.send('drawn');
+      requestAnimationFrame(() => window.setTimeout(drawn));
       return;
     }
     this.busy = false;
     this.on.picture(frame);
     this.next();
+  }
+
+  private told(message: Message) {
+    if (message.progress) this.on.progress(message.progress);
+    if (message.changed !== undefined) this.on.changed(message.changed);
+    if (message.error) {
+      this.busy = false;
+      this.on.error(message.error);
+      this.next();
+    }
   }
 
   close() {
@@ -85,7 +106,10 @@ export class Live {
   }
 }
 
-interface RawCurve extends Omit<Curve, 'values' | 'x'> { values: [number, number]; x: [number, number] | null }
+interface RawCurve extends Omit<Curve, 'values' | 'x'> {
+  values: [number, number];
+  x: [number, number] | null;
+}
 
 /** A frame: length of the head, the head as JSON, then float32 arrays. */
 export function decode(frame: ArrayBuffer): Picture {

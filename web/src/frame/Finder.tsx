@@ -7,9 +7,18 @@ import type { Action } from './actions';
 export function Finder({ open, actions, onClose }: { open: boolean; actions: Action[]; onClose: () => void }) {
   return (
     <Dialog open={open} onClose={onClose} transitionDuration={0} fullWidth maxWidth="sm" aria-label="Find an action">
-      <Autocomplete options={actions.filter((one) => one.id !== 'finder')} getOptionLabel={(one) => one.name} openOnFocus autoHighlight sx={{ p: 2 }}
+      <Autocomplete
+        options={actions.filter((one) => one.id !== 'finder')}
+        getOptionLabel={(one) => one.name}
+        openOnFocus
+        autoHighlight
+        sx={{ p: 2 }}
         renderInput={(params) => <TextField {...params} label="Find an action" autoFocus />}
-        onChange={(_event, action) => { onClose(); action?.run(); }} />
+        onChange={(_event, action) => {
+          onClose();
+          action?.run();
+        }}
+      />
     </Dialog>
   );
 }

@@ -4,29 +4,38 @@ import Typography from '@mui/material/Typography';
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { Edit, Finding, Stage } from '../api/types';
-import { BandStrip, STRIP_HEIGHT } from '../plot/BandStrip';
+import { BandStrip } from '../plot/strip/BandStrip';
+import { STRIP_HEIGHT } from '../plot/strip/span';
 import { STAGES } from '../stages/stages';
-import { useDesk } from '../store';
+import { usePick, useWindow } from '../state/window';
+import { Broken } from './Broken';
 import { Finder } from './Finder';
 import { Header } from './Header';
 import { KeysHelp } from './KeysHelp';
-import { Findings, Notice, Trouble } from './Panel';
+import { Findings, Notice, Trouble } from '../ui/Panel';
 import { Revisions } from './Revisions';
 import { System } from './System';
 import { Unsent } from './Unsent';
 import { useActions, type Sheet } from './actions';
-import { useProject, type Work } from './useProject';
+import { useProject, type Work } from '../state/project';
+import { selectionOf } from '../state/view';
 
 /** In which stages a kind of finding is told; others belong to Voice. */
-const WHERE: Record<string, Stage[]> = { rig: ['rig', 'drivers'], reversed: ['drivers', 'seams'], impedance: ['drivers'] };
+const WHERE: Record<string, Stage[]> = {
+  rig: ['rig', 'drivers'],
+  reversed: ['drivers', 'seams'],
+  impedance: ['drivers'],
+};
 
 export function Frame() {
   const work = useProject();
-  const linked = useDesk((desk) => desk.linked);
+  const linked = useWindow((desk) => desk.linked);
   if (!work) {
     return (
       <Box sx={{ p: 4 }}>
-        <Typography>{linked ? 'Opening the project …' : 'The server does not answer. Start it with make demo.'}</Typography>
+        <Typography>
+          {linked ? 'Opening the project …' : 'The server does not answer. Start it with make demo.'}
+        </Typography>
       </Box>
     );
   }
@@ -35,8 +44,7 @@ export function Frame() {
 
 function Opened({ work }: { work: Work }) {
   const { project, tune, stage, commit, draft } = work;
-  const desk = useDesk();
-  const { set, selection, seam, error } = desk;
+  const { set, selection, seam, error, tab, noticed } = usePick('set', 'selection', 'seam', 'error', 'tab', 'noticed');
   const navigate = useNavigate();
   const [sheet, setSheet] = useState<Sheet>(null);
   const go = (to: Stage) => navigate(`/${project.slug}/${to}`);
@@ -50,10 +58,11 @@ function Opened({ work }: { work: Work }) {
   }, [stage, set]);
 
   const select = (id: string) => set({ selection: id, band: null });
-  const chosen = selection || (stage === 'drivers' ? project.round.turns[0].channel : '');
+  const chosen = selectionOf(selection, stage, project);
   const corner = (id: string, end: 'high_pass' | 'low_pass', hertz: number, done: boolean) => {
     const edits: Edit[] = [{ do: 'crossover', channel: id, end, corner_hz: hertz, off: false }];
-    if (done) void commit(edits); else draft(edits);
+    if (done) void commit(edits);
+    else draft(edits);
   };
   const mute = (id: string) => void commit([{ do: 'channel', channel: id, muted: !tune.channels[id].muted }]);
   const solo = (id: string) => void commit([{ do: 'solo', channel: tune.solo === id ? null : id }]);
@@ -64,29 +73,85 @@ function Opened({ work }: { work: Work }) {
   const apply = (finding: Finding) => void commit(finding.remedy, finding.action ?? undefined);
   const actions = useActions(work, chosen, go, setSheet);
   // What was found in impedances is told where they are looked at, of the pair that is selected; the rest elsewhere.
-  const pair = project.layout.drivers.filter((one) => one.kind === project.layout.drivers.find((d) => d.id === chosen)?.kind).map((one) => one.id);
-  const ohms = stage === 'drivers' && desk.tab === 'impedance';
-  const findings = project.findings.filter((one) => (WHERE[one.kind] ?? ['voice']).includes(stage)
-    && (stage !== 'drivers' || (one.kind === 'impedance' ? ohms && pair.includes(one.about) : !ohms)));
-  const showFindings = stage === 'rig' || stage === 'drivers' || stage === 'seams' || (stage === 'voice' && findings.some((f) => f.about === chosen));
+  const pair = project.layout.drivers
+    .filter((one) => one.kind === project.layout.drivers.find((d) => d.id === chosen)?.kind)
+    .map((one) => one.id);
+  const ohms = stage === 'drivers' && tab === 'impedance';
+  const findings = project.findings.filter(
+    (one) =>
+      (WHERE[one.kind] ?? ['voice']).includes(stage) &&
+      (stage !== 'drivers' || (one.kind === 'impedance' ? ohms && pair.includes(one.about) : !ohms)),
+  );
+  const showFindings =
+    stage === 'rig' ||
+    stage === 'drivers' ||
+    stage === 'seams' ||
+    (stage === 'voice' && findings.some((f) => f.about === chosen));
 
   return (
-    <Box sx={{ height: '100vh', display: 'grid', gridTemplateRows: '48px minmax(0, 1fr)', gridTemplateColumns: 'minmax(0, 1fr) 332px' }}>
+    <Box
+      sx={{
+        height: '100vh',
+        display: 'grid',
+        gridTemplateRows: '48px minmax(0, 1fr)',
+        gridTemplateColumns: 'minmax(0, 1fr) 332px',
+      }}
+    >
       <Header work={work} go={go} open={setSheet} actions={actions} />
-      <Box component="main" sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr)', gridTemplateRows: `minmax(0, 1fr) ${STRIP_HEIGHT}px`, minWidth: 0 }}>
-        <Plots work={work} selection={chosen} />
-        <BandStrip project={project} tune={tune} selection={chosen} seam={seam} seamsOpen={stage === 'seams'} onSelect={select}
-          onSeam={openSeam} onCorner={corner} onMute={mute} onSolo={solo} />
+      <Box
+        component="main"
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: 'minmax(0, 1fr)',
+          gridTemplateRows: `minmax(0, 1fr) ${STRIP_HEIGHT}px`,
+          minWidth: 0,
+        }}
+      >
+        <Broken shows={`${project.slug} ${stage}`}>
+          <Plots work={work} selection={chosen} />
+        </Broken>
+        <BandStrip
+          project={project}
+          tune={tune}
+          selection={chosen}
+          seam={seam}
+          seamsOpen={stage === 'seams'}
+          onSelect={select}
+          onSeam={openSeam}
+          onCorner={corner}
+          onMute={mute}
+          onSolo={solo}
+        />
       </Box>
-      <Box component="aside" aria-label="Settings" sx={{ bgcolor: 'background.paper', p: 1.75, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: 1.25 }}>
-        {project.notice && !desk.noticed && <Notice says={project.notice} onClose={() => set({ noticed: true })} />}
+      <Box
+        component="aside"
+        aria-label="Settings"
+        sx={{
+          bgcolor: 'background.paper',
+          p: 1.75,
+          overflowY: 'auto',
+          display: 'flex',
+          flexDirection: 'column',
+          gap: 1.25,
+        }}
+      >
+        {project.notice && !noticed && <Notice says={project.notice} onClose={() => set({ noticed: true })} />}
         <Trouble says={error} onClose={() => set({ error: null })} />
-        <Panel work={work} selection={chosen} />
-        {showFindings && <Findings findings={stage === 'voice' ? findings.filter((f) => f.about === chosen) : findings} onApply={apply} />}
+        <Broken shows={`${project.slug} ${stage}`}>
+          <Panel work={work} selection={chosen} />
+        </Broken>
+        {showFindings && (
+          <Findings
+            findings={stage === 'voice' ? findings.filter((f) => f.about === chosen) : findings}
+            onApply={apply}
+          />
+        )}
       </Box>
       <KeysHelp open={sheet === 'keys'} actions={actions} onClose={() => setSheet(null)} />
       <Finder open={sheet === 'finder'} actions={actions} onClose={() => setSheet(null)} />
-      {sheet === 'revisions' && <Revisions work={work} onClose={() => setSheet(null)} onSystem={() => setSheet('system')} />}
+      {sheet === 'revisions' && (
+        <Revisions work={work} onClose={() => setSheet(null)} onSystem={() => setSheet('system')} />
+      )}
       {sheet === 'system' && <System work={work} onClose={() => setSheet(null)} />}
       {sheet === 'unsent' && <Unsent work={work} onClose={() => setSheet(null)} />}
     </Box>

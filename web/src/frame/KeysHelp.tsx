@@ -9,13 +9,22 @@ export function KeysHelp({ open, actions, onClose }: { open: boolean; actions: A
     <Dialog open={open} onClose={onClose} transitionDuration={0} aria-labelledby="keys-title">
       <DialogTitle id="keys-title">Keys</DialogTitle>
       <DialogContent>
-        <Box component="dl" sx={{ display: 'grid', gridTemplateColumns: '110px 1fr 110px 1fr', gap: '4px 16px', m: 0, fontSize: 13 }}>
-          {actions.filter((one) => one.key).map((one) => (
-            <Box key={one.id} sx={{ display: 'contents' }}>
-              <Box component="dt" sx={{ fontWeight: 600 }}>{one.key}</Box>
-              <Box component="dd" sx={{ m: 0 }}>{one.name}</Box>
-            </Box>
-          ))}
+        <Box
+          component="dl"
+          sx={{ display: 'grid', gridTemplateColumns: '110px 1fr 110px 1fr', gap: '4px 16px', m: 0, fontSize: 13 }}
+        >
+          {actions
+            .filter((one) => one.key)
+            .map((one) => (
+              <Box key={one.id} sx={{ display: 'contents' }}>
+                <Box component="dt" sx={{ fontWeight: 600 }}>
+                  {one.key}
+                </Box>
+                <Box component="dd" sx={{ m: 0 }}>
+                  {one.name}
+                </Box>
+              </Box>
+            ))}
         </Box>
       </DialogContent>
     </Dialog>

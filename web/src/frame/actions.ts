@@ -2,44 +2,53 @@
 import { useEffect, useRef } from 'react';
 import { client, settled } from '../api/client';
 import type { Stage } from '../api/types';
-import { fitSelection, recordForStage } from '../stages/doing';
+import { fitSelection, recordForStage } from '../stages/common/doing';
 import { STAGE_LIST } from '../stages/list';
 import { back, fit } from '../plot/zoom';
-import { useDesk } from '../store';
-import type { Work } from './useProject';
+import { useWindow } from '../state/window';
+import type { Work } from '../state/project';
 
 /** What is laid over the page. */
 export type Sheet = 'keys' | 'revisions' | 'finder' | 'unsent' | 'system' | null;
 
-export interface Action { id: string; name: string; key: string; match: (event: KeyboardEvent) => boolean; run: (event?: KeyboardEvent) => void }
+export interface Action {
+  id: string;
+  name: string;
+  key: string;
+  match: (event: KeyboardEvent) => boolean;
+  run: (event?: KeyboardEvent) => void;
+}
 
-const pressed = (key: string) => (event: KeyboardEvent) => event.key.toLowerCase() === key && !event.ctrlKey && !event.metaKey;
+const pressed = (key: string) => (event: KeyboardEvent) =>
+  event.key.toLowerCase() === key && !event.ctrlKey && !event.metaKey;
 
-export function useActions(work: Work, selection: string, go: (stage: Stage) => void, open: (sheet: Sheet) => void): Action[] {
-  const { project, tune, stage, commit, act, recording, slug, stop } = work;
-  const { set } = useDesk.getState();
+export function useActions(
+  work: Work,
+  selection: string,
+  go: (stage: Stage) => void,
+  open: (sheet: Sheet) => void,
+): Action[] {
+  const { project, tune, stage, commit, act, undo, redo, recording, slug, stop } = work;
+  const { set } = useWindow.getState();
   const path = { params: { path: { slug } } };
   const channel = selection ? tune.channels[selection] : null;
-  const change = (values: { gain_db?: number; delay_s?: number; inverted?: boolean; muted?: boolean }) => {
+  const change = (values: { inverted?: boolean; muted?: boolean }) => {
     if (selection) void commit([{ do: 'channel', channel: selection, ...values }]);
   };
-  const delay = (samples: number) => {
-    const by = samples / project.link.limits.rate;
-    if (stage === 'seams') {
-      const now = useDesk.getState().picture?.facts.delay_ms ?? 0;
-      void commit([{ do: 'seam', seam: useDesk.getState().seam, delay_s: now / 1e3 + by }]);
-    } else if (channel) change({ delay_s: Math.max(0, channel.delay_s + by) });
+  // Steps are relative: keys that repeat faster than the server answers add up, and so do those of two windows.
+  const step = (values: { gain_db?: number; delay_s?: number; octaves?: number }) => {
+    if (selection) void commit([{ do: 'step', channel: selection, gain_db: 0, delay_s: 0, octaves: 0, ...values }]);
   };
-  const corner = (factor: number) => {
-    const end = channel?.high_pass ? 'high_pass' as const : 'low_pass' as const;
-    const now = channel?.[end];
-    if (now) void commit([{ do: 'crossover', channel: selection, end, corner_hz: now.corner_hz * factor, off: false }]);
+  const delay = (samples: number) => {
+    const delay_s = samples / project.link.limits.rate;
+    if (stage === 'seams') void commit([{ do: 'step-seam', seam: useWindow.getState().seam, delay_s }]);
+    else step({ delay_s });
   };
   const next = () => {
     const ids = project.layout.drivers.map((d) => d.id);
     if (stage === 'seams') {
       const all = project.seams.map((s) => s.id);
-      set({ seam: all[(all.indexOf(useDesk.getState().seam) + 1) % all.length] });
+      set({ seam: all[(all.indexOf(useWindow.getState().seam) + 1) % all.length] });
     } else if (stage === 'drivers') {
       const order = project.round.turns;
       const at = order.findIndex((one) => one.channel === selection);
@@ -48,49 +57,194 @@ export function useActions(work: Work, selection: string, go: (stage: Stage) => 
     } else set({ selection: ids[(ids.indexOf(selection) + 1) % ids.length], band: null });
   };
   const list: Action[] = [
-    { id: 'record', name: recording ? 'Stop the recording' : 'Record', key: 'Space', match: pressed(' '), run: () => (recording ? stop() : recordForStage(work, selection)) },
+    {
+      id: 'record',
+      name: recording ? 'Stop the recording' : 'Record',
+      key: 'Space',
+      match: pressed(' '),
+      run: () => (recording ? stop() : recordForStage(work, selection)),
+    },
     { id: 'next', name: stage === 'seams' ? 'Next seam' : 'Next driver', key: 'N', match: pressed('n'), run: next },
-    { id: 'solo', name: 'Solo the selection', key: 'S', match: pressed('s'), run: () => { if (selection) void commit([{ do: 'solo', channel: tune.solo === selection ? null : selection }]); } },
-    { id: 'mute', name: 'Mute the selection', key: 'M', match: pressed('m'), run: () => channel && change({ muted: !channel.muted }) },
-    { id: 'polarity', name: stage === 'seams' ? 'Turn the polarity at the seam' : 'Turn the polarity', key: 'P', match: pressed('p'), run: () => {
-      const facts = useDesk.getState().picture?.facts;
-      if (stage === 'seams') void commit([{ do: 'seam', seam: useDesk.getState().seam, invert: !facts?.inverted }]);
-      else if (channel) change({ inverted: !channel.inverted });
-    } },
-    { id: 'earlier', name: 'Earlier (Shift: ten steps)', key: ',', match: (e) => e.key === ',' || e.key === ';', run: (e) => delay(e?.shiftKey ? -10 : -1) },
-    { id: 'later', name: 'Later (Shift: ten steps)', key: '.', match: (e) => e.key === '.' || e.key === ':', run: (e) => delay(e?.shiftKey ? 10 : 1) },
-    { id: 'lower', name: 'Corner lower (Shift: coarse)', key: '[', match: (e) => e.key === '[' || e.key === '{', run: (e) => corner(2 ** (e?.shiftKey ? -1 / 6 : -1 / 48)) },
-    { id: 'higher', name: 'Corner higher (Shift: coarse)', key: ']', match: (e) => e.key === ']' || e.key === '}', run: (e) => corner(2 ** (e?.shiftKey ? 1 / 6 : 1 / 48)) },
-    { id: 'louder', name: 'Gain up (Shift: 1 dB)', key: '↑', match: pressed('arrowup'), run: (e) => channel && change({ gain_db: channel.gain_db + (e?.shiftKey ? 1 : 0.1) }) },
-    { id: 'softer', name: 'Gain down (Shift: 1 dB)', key: '↓', match: pressed('arrowdown'), run: (e) => channel && change({ gain_db: channel.gain_db - (e?.shiftKey ? 1 : 0.1) }) },
-    { id: 'fit', name: 'Fit the selection to the target', key: 'F', match: pressed('f'), run: () => stage === 'voice' && void fitSelection(work, selection) },
-    { id: 'before', name: 'Before and after', key: 'B', match: pressed('b'), run: () => set({ before: !useDesk.getState().before }) },
+    {
+      id: 'solo',
+      name: 'Solo the selection',
+      key: 'S',
+      match: pressed('s'),
+      run: () => {
+        if (selection) void commit([{ do: 'solo', channel: tune.solo === selection ? null : selection }]);
+      },
+    },
+    {
+      id: 'mute',
+      name: 'Mute the selection',
+      key: 'M',
+      match: pressed('m'),
+      run: () => channel && change({ muted: !channel.muted }),
+    },
+    {
+      id: 'polarity',
+      name: stage === 'seams' ? 'Turn the polarity at the seam' : 'Turn the polarity',
+      key: 'P',
+      match: pressed('p'),
+      run: () => {
+        const facts = useWindow.getState().picture?.facts;
+        if (stage === 'seams') void commit([{ do: 'seam', seam: useWindow.getState().seam, invert: !facts?.inverted }]);
+        else if (channel) change({ inverted: !channel.inverted });
+      },
+    },
+    {
+      id: 'earlier',
+      name: 'Earlier (Shift: ten steps)',
+      key: ',',
+      match: (e) => e.key === ',' || e.key === ';',
+      run: (e) => delay(e?.shiftKey ? -10 : -1),
+    },
+    {
+      id: 'later',
+      name: 'Later (Shift: ten steps)',
+      key: '.',
+      match: (e) => e.key === '.' || e.key === ':',
+      run: (e) => delay(e?.shiftKey ? 10 : 1),
+    },
+    {
+      id: 'lower',
+      name: 'Corner lower (Shift: coarse)',
+      key: '[',
+      match: (e) => e.key === '[' || e.key === '{',
+      run: (e) => step({ octaves: e?.shiftKey ? -1 / 6 : -1 / 48 }),
+    },
+    {
+      id: 'higher',
+      name: 'Corner higher (Shift: coarse)',
+      key: ']',
+      match: (e) => e.key === ']' || e.key === '}',
+      run: (e) => step({ octaves: e?.shiftKey ? 1 / 6 : 1 / 48 }),
+    },
+    {
+      id: 'louder',
+      name: 'Gain up (Shift: 1 dB)',
+      key: '↑',
+      match: pressed('arrowup'),
+      run: (e) => step({ gain_db: e?.shiftKey ? 1 : 0.1 }),
+    },
+    {
+      id: 'softer',
+      name: 'Gain down (Shift: 1 dB)',
+      key: '↓',
+      match: pressed('arrowdown'),
+      run: (e) => step({ gain_db: e?.shiftKey ? -1 : -0.1 }),
+    },
+    {
+      id: 'fit',
+      name: 'Fit the selection to the target',
+      key: 'F',
+      match: pressed('f'),
+      run: () => stage === 'voice' && void fitSelection(work, selection),
+    },
+    {
+      id: 'before',
+      name: 'Before and after',
+      key: 'B',
+      match: pressed('b'),
+      run: () => set({ before: !useWindow.getState().before }),
+    },
     { id: 'fit-view', name: 'Fit the axes', key: 'Home', match: pressed('home'), run: fit },
     { id: 'back-view', name: 'Back to the axes before', key: 'End', match: pressed('end'), run: back },
-    { id: 'undo', name: 'Undo', key: 'Ctrl Z', match: (e) => (e.ctrlKey || e.metaKey) && !e.shiftKey && e.key.toLowerCase() === 'z', run: () => void act(() => settled(client.POST('/api/projects/{slug}/undo', path))) },
-    { id: 'redo', name: 'Redo', key: 'Ctrl Shift Z', match: (e) => (e.ctrlKey || e.metaKey) && e.shiftKey && e.key.toLowerCase() === 'z', run: () => void act(() => settled(client.POST('/api/projects/{slug}/redo', path))) },
-    { id: 'send', name: 'Send to the processor', key: '', match: () => false, run: () => void act(() => settled(client.POST('/api/projects/{slug}/processor/send', path))) },
-    { id: 'discard', name: 'Discard the last take', key: 'Backspace', match: pressed('backspace'), run: () => {
-      // What was just kept may not be in the project's state yet: it is the last one all the same.
-      const { progress } = useDesk.getState();
-      const fresh = progress?.stage === 'kept' && progress.purpose === 'driver' ? progress.take_id : null;
-      const known = project.takes.find((one) => one.id === fresh);
-      const last = fresh !== null && !known?.discarded ? fresh : project.takes.find((one) => one.purpose === 'driver' && !one.discarded)?.id;
-      if (stage === 'drivers' && last) void act(() => settled(client.PUT('/api/projects/{slug}/takes/{take_id}/discarded', { params: { path: { slug, take_id: last } }, body: { discarded: true } })));
-    } },
-    { id: 'redo-take', name: 'Redo the last take', key: 'R', match: pressed('r'), run: () => {
-      const last = project.takes.find((one) => one.purpose === 'driver');
-      if (stage !== 'drivers' || !last || recording) return;
-      set({ selection: last.channels[0] });
-      recordForStage(work, last.channels[0]);
-    } },
-    { id: 'input', name: 'Look at any input', key: '', match: () => false, run: () => { set({ part: 'input' }); go('rig'); } },
-    { id: 'impedance', name: 'Impedance of the selection', key: '', match: () => false, run: () => { set({ tab: 'impedance' }); go('drivers'); } },
+    {
+      id: 'undo',
+      name: 'Undo',
+      key: 'Ctrl Z',
+      match: (e) => (e.ctrlKey || e.metaKey) && !e.shiftKey && e.key.toLowerCase() === 'z',
+      run: undo,
+    },
+    {
+      id: 'redo',
+      name: 'Redo',
+      key: 'Ctrl Shift Z',
+      match: (e) => (e.ctrlKey || e.metaKey) && e.shiftKey && e.key.toLowerCase() === 'z',
+      run: redo,
+    },
+    {
+      id: 'send',
+      name: 'Send to the processor',
+      key: '',
+      match: () => false,
+      run: () => void act(() => settled(client.POST('/api/projects/{slug}/processor/send', path))),
+    },
+    {
+      id: 'discard',
+      name: 'Discard the last take',
+      key: 'Backspace',
+      match: pressed('backspace'),
+      run: () => {
+        // What was just kept may not be in the project's state yet: it is the last one all the same.
+        const { progress } = useWindow.getState();
+        const fresh = progress?.stage === 'kept' && progress.purpose === 'driver' ? progress.take_id : null;
+        const known = project.takes.find((one) => one.id === fresh);
+        const last =
+          fresh !== null && !known?.discarded
+            ? fresh
+            : project.takes.find((one) => one.purpose === 'driver' && !one.discarded)?.id;
+        if (stage === 'drivers' && last)
+          void act(() =>
+            settled(
+              client.PUT('/api/projects/{slug}/takes/{take_id}/discarded', {
+                params: { path: { slug, take_id: last } },
+                body: { discarded: true },
+              }),
+            ),
+          );
+      },
+    },
+    {
+      id: 'redo-take',
+      name: 'Redo the last take',
+      key: 'R',
+      match: pressed('r'),
+      run: () => {
+        const last = project.takes.find((one) => one.purpose === 'driver');
+        if (stage !== 'drivers' || !last || recording) return;
+        set({ selection: last.channels[0] });
+        recordForStage(work, last.channels[0]);
+      },
+    },
+    {
+      id: 'input',
+      name: 'Look at any input',
+      key: '',
+      match: () => false,
+      run: () => {
+        set({ part: 'input' });
+        go('rig');
+      },
+    },
+    {
+      id: 'impedance',
+      name: 'Impedance of the selection',
+      key: '',
+      match: () => false,
+      run: () => {
+        set({ tab: 'impedance' });
+        go('drivers');
+      },
+    },
     { id: 'system', name: 'Projects and system', key: '', match: () => false, run: () => open('system') },
     { id: 'revisions', name: 'Revisions', key: '', match: () => false, run: () => open('revisions') },
-    { id: 'finder', name: 'Find an action', key: 'Ctrl K', match: (e) => (e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k', run: () => open('finder') },
+    {
+      id: 'finder',
+      name: 'Find an action',
+      key: 'Ctrl K',
+      match: (e) => (e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k',
+      run: () => open('finder'),
+    },
     { id: 'keys', name: 'Show the keys', key: '?', match: (e) => e.key === '?', run: () => open('keys') },
-    ...STAGE_LIST.map((one) => ({ id: one.id, name: `Go to ${one.name}`, key: one.key, match: pressed(one.key), run: () => go(one.id) })),
+    ...STAGE_LIST.map((one) => ({
+      id: one.id,
+      name: `Go to ${one.name}`,
+      key: one.key,
+      match: pressed(one.key),
+      run: () => go(one.id),
+    })),
   ];
   const latest = useRef(list);
   useEffect(() => {
@@ -101,7 +255,8 @@ export function useActions(work: Work, selection: string, go: (stage: Stage) => 
       const target = event.target as HTMLElement;
       if (target.closest('input, textarea, [contenteditable]')) return;
       if (target.closest('[role="dialog"], [role="listbox"], [role="menu"]')) return;
-      if (event.key.startsWith('Arrow') && target.closest('[role="slider"], [role="combobox"], [role="radiogroup"]')) return;
+      if (event.key.startsWith('Arrow') && target.closest('[role="slider"], [role="combobox"], [role="radiogroup"]'))
+        return;
       const action = latest.current.find((one) => one.match(event));
       if (!action) return;
       event.preventDefault();
@@ -110,7 +265,8 @@ export function useActions(work: Work, selection: string, go: (stage: Stage) => 
     const stopClick = (event: KeyboardEvent) => {
       // Space is for sound, whatever has the focus: a focused button must not be pressed by it as well.
       const target = event.target as HTMLElement;
-      if (event.key === ' ' && !target.closest('input, textarea, [role="dialog"], [role="listbox"], [role="menu"]')) event.preventDefault();
+      if (event.key === ' ' && !target.closest('input, textarea, [role="dialog"], [role="listbox"], [role="menu"]'))
+        event.preventDefault();
     };
     window.addEventListener('keydown', onKey);
     window.addEventListener('keyup', stopClick, true);

@@ -22,7 +22,8 @@ export const TICKS = [20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000];
 export const FINE = [30, 40, 60, 70, 80, 90, 300, 400, 600, 700, 800, 900, 3000, 4000, 6000, 7000, 8000, 9000];
 /** The ticks that are named: more of them where less is shown. */
 export const ticksNow = (): number[] => {
-  const all = shown.high / shown.low < 60 ? [...TICKS, ...FINE, 150, 250, 1500, 2500, 15000].sort((a, b) => a - b) : TICKS;
+  const all =
+    shown.high / shown.low < 60 ? [...TICKS, ...FINE, 150, 250, 1500, 2500, 15000].sort((a, b) => a - b) : TICKS;
   return all.filter((hertz) => hertz >= shown.low * 0.999 && hertz <= shown.high * 1.001);
 };
 export const tickText = (hertz: number): string =>

@@ -6,7 +6,8 @@ export function useSize<T extends HTMLElement>() {
   const [size, setSize] = useState({ width: 0, height: 0 });
   useLayoutEffect(() => {
     const observer = new ResizeObserver(([entry]) =>
-      setSize({ width: Math.floor(entry.contentRect.width), height: Math.floor(entry.contentRect.height) }));
+      setSize({ width: Math.floor(entry.contentRect.width), height: Math.floor(entry.contentRect.height) }),
+    );
     if (ref.current) observer.observe(ref.current);
     return () => observer.disconnect();
   }, []);

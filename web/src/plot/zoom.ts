@@ -1,21 +1,23 @@
 /** What is shown of the axes, and the way back: one key fits, one goes back. */
-import { useDesk, type Zoom } from '../store';
+import { useWindow, type Zoom } from '../state/window';
 import { HIGH, LOW, setAxis } from './scale';
 
 const WHOLE: Zoom = { axis: [LOW, HIGH], ranges: {} };
 
 function show(zoom: Zoom) {
   setAxis(...zoom.axis);
-  useDesk.setState({ zoom });
+  useWindow.setState({ zoom });
 }
 
 /** Show another stretch; what was shown before can be gone back to. Wheel turns within a second are one step. */
 export function zoomTo(next: Partial<Zoom>, step = false) {
-  const { zoom, zoomed } = useDesk.getState();
+  const { zoom, zoomed } = useWindow.getState();
   const now = Date.now();
   const fresh = step || !zoomed.length || now - zoomed[zoomed.length - 1].at > 1000;
-  const past = fresh ? [...zoomed.slice(-30), { zoom, at: now }] : [...zoomed.slice(0, -1), { ...zoomed[zoomed.length - 1], at: now }];
-  useDesk.setState({ zoomed: past });
+  const past = fresh
+    ? [...zoomed.slice(-30), { zoom, at: now }]
+    : [...zoomed.slice(0, -1), { ...zoomed[zoomed.length - 1], at: now }];
+  useWindow.setState({ zoomed: past });
   show({ ...zoom, ...next });
 }
 
@@ -29,15 +31,15 @@ export function axisTo(low: number, high: number) {
 
 export function rangeTo(name: string, range: [number, number]) {
   if (!(range[1] - range[0] >= 1)) return;
-  zoomTo({ ranges: { ...useDesk.getState().zoom.ranges, [name]: range } });
+  zoomTo({ ranges: { ...useWindow.getState().zoom.ranges, [name]: range } });
 }
 
 export const fit = () => zoomTo({ ...WHOLE }, true);
 
 export function back() {
-  const { zoomed } = useDesk.getState();
+  const { zoomed } = useWindow.getState();
   const last = zoomed[zoomed.length - 1];
   if (!last) return;
-  useDesk.setState({ zoomed: zoomed.slice(0, -1) });
+  useWindow.setState({ zoomed: zoomed.slice(0, -1) });
   show(last.zoom);
 }

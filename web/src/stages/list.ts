@@ -1,4 +1,7 @@
-/** The stages that exist, in the order of the work. Their keys are those of all seven, so that none moves when one is added. */
+/**
+ * The stages that exist, in the order of the work. Their keys are those of all seven, so that none moves when one is
+ * added.
+ */
 import type { Stage } from '../api/types';
 
 export const STAGE_LIST: { id: Stage; name: string; key: string }[] = [

@@ -1,4 +1,7 @@
 /** What every stage is given. */
-import type { Work } from '../frame/useProject';
+import type { Work } from '../state/project';
 
-export interface StageProps { work: Work; selection: string }
+export interface StageProps {
+  work: Work;
+  selection: string;
+}

@@ -2,13 +2,15 @@ import type { ComponentType } from 'react';
 import type { Stage } from '../api/types';
 import { DriversPanel } from './drivers/DriversPanel';
 import { DriversPlots } from './drivers/DriversPlots';
-import { HandoverPanel, HandoverPlots } from './Handover';
+import { HandoverPanel, HandoverPlots } from './handover/Handover';
 import type { StageProps } from './props';
-import { ProofPanel, ProofPlots } from './Proof';
+import { ProofPanel, ProofPlots } from './proof/Proof';
 import { RigPanel } from './rig/RigPanel';
 import { RigPlots } from './rig/RigPlots';
-import { SeamsPanel, SeamsPlots } from './Seams';
-import { VoicePanel, VoicePlots } from './Voice';
+import { SeamsPanel } from './seams/SeamsPanel';
+import { SeamsPlots } from './seams/SeamsPlots';
+import { VoicePanel } from './voice/VoicePanel';
+import { VoicePlots } from './voice/VoicePlots';
 
 export const STAGES: Record<Stage, { Plots: ComponentType<StageProps>; Panel: ComponentType<StageProps> }> = {
   rig: { Plots: RigPlots, Panel: RigPanel },

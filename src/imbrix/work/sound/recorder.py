@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+from pydantic import ConfigDict
 
 from imbrix.core.errors import ConflictError, UnusableError
 from imbrix.core.signal.signal import FloatArray, Samples
@@ -40,6 +41,8 @@ RUNNING = ("countdown", "waiting", "playing", "computing")
 @dataclass(frozen=True)
 class Progress:
     """How far a recording is. `version` grows with every change; `result` is what it found, ready to show."""
+
+    __pydantic_config__ = ConfigDict(json_schema_serialization_defaults_required=True)
 
     kind: Kind = "take"
     stage: Stage = "idle"
@@ -128,6 +131,7 @@ class Recorder:
                 LOG.exception("%s failed", self.progress.kind)
             self.say(stage="refused", message=f"Not kept: {why}", cause=cause)
         finally:
+            self.growing = None
             self.space.device.release()
             self.space.changed()
             ended = self.progress

@@ -13,7 +13,7 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.takes.forces import forces
 from imbrix.work.takes.reading import bare
 from imbrix.work.takes.shelf import Take, takes
-from imbrix.work.views.picture import MAP_EVERY, Picture
+from imbrix.work.views.picture import MAP_EVERY, Picture, ticks
 
 FLOOR_DB = -24.0
 EXPLAINS = (
@@ -97,6 +97,7 @@ def _draw(
         "every": MAP_EVERY,
         "unit": "°",
         "floor": FLOOR_DB,
+        "ticks": ticks(float(even[0]), float(even[-1])),
     }
 
 

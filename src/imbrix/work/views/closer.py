@@ -21,7 +21,7 @@ from imbrix.work.takes.reading import bare, filters, mended_impulse, reading
 from imbrix.work.takes.shelf import Take
 from imbrix.work.views import angles, distortion
 from imbrix.work.views.lens import Lens
-from imbrix.work.views.picture import MAP_EVERY, Picture
+from imbrix.work.views.picture import MAP_EVERY, Picture, ticks
 
 Below = Literal[
     "",
@@ -275,6 +275,7 @@ def _map(space: Workspace, picture: Picture, one: Take, below: str, lens: Lens) 
         "every": MAP_EVERY,
         "unit": "ms",
         "floor": -40.0,
+        "ticks": ticks(float(found.seconds[0]) * 1e3, float(found.seconds[-1]) * 1e3),
         "window_ms": window * 1e3,
         "rise_ms": rise * 1e3,
         "span_ms": seconds * 1e3,

@@ -1,6 +1,6 @@
 """The figures that go with curves, by what they are of. Which of them a picture has follows from its view."""
 
-from typing import Literal
+from typing import Literal, NotRequired
 
 from typing_extensions import TypedDict
 
@@ -55,13 +55,13 @@ class CameTrue(TypedDict):
     mean: float
 
 
-class SpanRow(TypedDict, total=False):
+class SpanRow(TypedDict):
     """A named curve over a span: mean, plus/minus, and for levels the energy in dB."""
 
     label: str
     mean: float
     plus_minus: float
-    energy_db: float
+    energy_db: NotRequired[float]
 
 
 class Span(TypedDict):
@@ -98,7 +98,7 @@ class Sides(TypedDict):
     cm: float
 
 
-class MapFacts(TypedDict, total=False):
+class MapFacts(TypedDict):
     """How the values of a map lie: row after row, a column for every so many points of the grid."""
 
     rows: int
@@ -107,9 +107,9 @@ class MapFacts(TypedDict, total=False):
     unit: str
     floor: float
     ticks: list[float]
-    window_ms: float
-    rise_ms: float
-    span_ms: float
+    window_ms: NotRequired[float]
+    rise_ms: NotRequired[float]
+    span_ms: NotRequired[float]
 
 
 class DecayTime(TypedDict):
@@ -159,14 +159,14 @@ class PairApart(TypedDict):
     much: bool
 
 
-class ImpedanceFacts(TypedDict, total=False):
+class ImpedanceFacts(TypedDict):
     """What is read from the impedance of a driver."""
 
     take_id: int
     calibrated: bool
     repeats: int
     rows: list[Parameter]
-    misfit: float
+    misfit: NotRequired[float]
     says: str
     least: Least | None
     allowed: float

@@ -3,6 +3,8 @@
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+import numpy as np
+
 from imbrix.core.signal.signal import FloatArray
 from imbrix.work.views.facts import Facts
 
@@ -10,6 +12,16 @@ Pane = Literal["main", "lower", "scan", "time", "map", "live-phase", "live-coher
 
 MAP_EVERY = 4
 """A map has a column for every so many points of the grid: no screen shows more."""
+
+
+def ticks(low: float, high: float, most: int = 6) -> list[float]:
+    """Round values from `low` to `high`, at most so many of them, in steps of 1, 2, 2.5 or 5 times a power of ten."""
+    wide = max(high - low, 1e-9)
+    base = 10.0 ** np.floor(np.log10(wide / most))
+    step = next(base * one for one in (1, 2, 2.5, 5, 10, 20) if wide / (base * one) <= most - 1)
+    count = int(np.floor(high / step + 1e-9)) - int(np.ceil(low / step - 1e-9)) + 1
+    first = np.ceil(low / step - 1e-9)
+    return [round(float((first + n) * step), 6) + 0.0 for n in range(count)]
 
 
 @dataclass(frozen=True)

@@ -6,8 +6,8 @@ import { useRef } from 'react';
 import { client, settled } from '../../api/client';
 import { formWith } from '../../api/files';
 import type { Driver } from '../../api/types';
-import { Section } from '../../frame/Panel';
-import type { Work } from '../../frame/useProject';
+import { Section } from '../../ui/Panel';
+import type { Work } from '../../state/project';
 
 type Kind = 'recording' | 'impulse' | 'text';
 
@@ -20,7 +20,13 @@ export function Bringing({ work, driver }: { work: Work; driver: Driver }) {
     if (!file) return;
     void act(async () => {
       const form = formWith(file, { channel: driver.id, kind: kind.current });
-      return settled(client.POST('/api/projects/{slug}/takes/upload', { params: { path: { slug } }, body: form as never, bodySerializer: (body) => body as never }));
+      return settled(
+        client.POST('/api/projects/{slug}/takes/upload', {
+          params: { path: { slug } },
+          body: form as never,
+          bodySerializer: (body) => body as never,
+        }),
+      );
     });
   };
   const ask = (what: Kind) => {
@@ -31,16 +37,48 @@ export function Bringing({ work, driver }: { work: Work; driver: Driver }) {
   const base = `/api/projects/${slug}`;
   return (
     <Section title="From and to files" aside={driver.name}>
-      <input ref={input} type="file" hidden data-testid="bring" onChange={(event) => { bring(event.target.files?.[0]); event.target.value = ''; }} />
-      <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5, '& .MuiButton-root': { py: 0.1, px: 0.75, minWidth: 0, fontSize: 12 } }}>
-        <Button variant="outlined" onClick={() => ask('recording')}>Bring a recording</Button>
-        <Button variant="outlined" onClick={() => ask('impulse')}>an impulse</Button>
-        <Button variant="outlined" onClick={() => ask('text')}>a text curve</Button>
+      <input
+        ref={input}
+        type="file"
+        hidden
+        data-testid="bring"
+        onChange={(event) => {
+          bring(event.target.files?.[0]);
+          event.target.value = '';
+        }}
+      />
+      <Box
+        sx={{
+          display: 'flex',
+          flexWrap: 'wrap',
+          gap: 0.5,
+          '& .MuiButton-root': { py: 0.1, px: 0.75, minWidth: 0, fontSize: 12 },
+        }}
+      >
+        <Button variant="outlined" onClick={() => ask('recording')}>
+          Bring a recording
+        </Button>
+        <Button variant="outlined" onClick={() => ask('impulse')}>
+          an impulse
+        </Button>
+        <Button variant="outlined" onClick={() => ask('text')}>
+          a text curve
+        </Button>
       </Box>
       <Box sx={{ display: 'flex', gap: 1.5, mt: 0.75, fontSize: 12 }}>
-        <Link href={`${base}/sweep.zip`} download>Sweep and description</Link>
-        {read && <Link href={`${base}/takes/${read.take_id}/response.txt`} download>Text</Link>}
-        {read && read.method !== 'text' && <Link href={`${base}/takes/${read.take_id}/impulse.wav`} download>Impulse WAV</Link>}
+        <Link href={`${base}/sweep.zip`} download>
+          Sweep and description
+        </Link>
+        {read && (
+          <Link href={`${base}/takes/${read.take_id}/response.txt`} download>
+            Text
+          </Link>
+        )}
+        {read && read.method !== 'text' && (
+          <Link href={`${base}/takes/${read.take_id}/impulse.wav`} download>
+            Impulse WAV
+          </Link>
+        )}
       </Box>
     </Section>
   );

@@ -1,23 +1,26 @@
-/** Drivers: the bare curves over each other, the usable band of the selection, and a moving microphone's curve as it grows. */
+/**
+ * Drivers: the bare curves over each other, the usable band of the selection, and a moving microphone's curve as it
+ * grows.
+ */
 import { useTheme } from '@mui/material/styles';
 import { useMemo } from 'react';
-import { hertz, plain } from '../../format';
+import { hertz, plain } from '../../ui/format';
 import { Plot } from '../../plot/Plot';
 import { LEFT, levelRange, RIGHT, toX } from '../../plot/scale';
-import { useDesk } from '../../store';
-import { Aside } from '../BelowChoice';
-import { Closer } from '../Closer';
-import { GateHatch } from '../GateHatch';
-import { useLines } from '../lines';
-import { PlotHead } from '../PlotHead';
+import { useWindow } from '../../state/window';
+import { Aside } from '../common/BelowChoice';
+import { Closer } from '../common/Closer';
+import { GateHatch } from '../common/GateHatch';
+import { useLines } from '../common/lines';
+import { PlotHead } from '../common/PlotHead';
 import type { StageProps } from '../props';
-import { Stack } from '../Stack';
+import { Stack } from '../common/Stack';
 import { ImpedancePlots } from './ImpedancePlots';
 
 const inside = (hertz: number, width: number) => Math.max(LEFT, Math.min(width - RIGHT, toX(hertz, width)));
 
 export function DriversPlots(props: StageProps) {
-  const tab = useDesk((desk) => desk.tab);
+  const tab = useWindow((desk) => desk.tab);
   return tab === 'impedance' ? <ImpedancePlots {...props} /> : <BarePlots {...props} />;
 }
 
@@ -26,40 +29,104 @@ function BarePlots({ work, selection }: StageProps) {
   const { own } = useTheme();
   const lines = useLines(project, 'main');
   const range = useMemo(() => levelRange(lines.filter((line) => !line.id.startsWith('reference'))), [lines]);
-  const picture = useDesk((desk) => desk.picture);
-  const growing = useDesk((desk) => desk.growing);
+  const picture = useWindow((desk) => desk.picture);
+  const growing = useWindow((desk) => desk.growing);
   const driver = project.layout.drivers.find((one) => one.id === selection);
   const read = project.drivers[selection];
   const moving = picture?.facts.moving;
-  const shades = useMemo(() => (growing
-    ? [{ between: ['running-low', 'running-high'] as [string, string], fill: own.sum + '26' }]
-    : moving ? [{ between: ['sure-low', 'sure-high'] as [string, string], fill: own.sum + '26' }] : []), [growing, moving, own]);
-  const below = useDesk((desk) => desk.below);
-  const says = moving && !growing
-    ? `moving microphone: ${moving.averages} averages, sure within ${plain(moving.band_db)} dB`
-    : 'filters, microphone and interface divided out';
+  const shades = useMemo(
+    () =>
+      growing
+        ? [{ between: ['running-low', 'running-high'] as [string, string], fill: own.sum + '26' }]
+        : moving
+          ? [{ between: ['sure-low', 'sure-high'] as [string, string], fill: own.sum + '26' }]
+          : [],
+    [growing, moving, own],
+  );
+  const below = useWindow((desk) => desk.below);
+  const says =
+    moving && !growing
+      ? `moving microphone: ${moving.averages} averages, sure within ${plain(moving.band_db)} dB`
+      : 'filters, microphone and interface divided out';
   return (
-    <Stack lower={below ? 0.45 : 0} head={<PlotHead title="Bare drivers" says={says} hint="Each driver as it is. Good: left and right alike, smooth, and far enough over its neighbour where they meet." aside={(
-      <Aside says={below ? '' : `at −24 dBFS drive · ${project.rig.position.toLowerCase()}`} stage="drivers" />
-    )} />}>
-      {(height, second) => (<>
-        <Plot name="Bare drivers" unit={project.rig.reference ? 'dB SPL' : 'dB SPL, not calibrated'} grid={project.grid} lines={lines} range={range} height={height} shades={shades}>
-          {(geometry) => { const { width, bottom } = geometry; return <>
-            <GateHatch {...geometry} />
-            {!lines.length ? (
-            <text x={width / 2} y={bottom / 2} textAnchor="middle" fill={own.quiet}>Each driver stands here once it is recorded: press Space, or bring a file.</text>
-          ) : driver && read && !growing && (
-            <g stroke={own.ways[driver.kind]} fill={own.ways[driver.kind]} style={{ pointerEvents: 'none' }} data-testid="usable-band">
-              <path d={`M${inside(read.low_hz, width)} ${bottom - 30}v10m0 -5H${inside(read.high_hz, width)}m0 -5v10`} fill="none" strokeWidth={1.5} />
-              <text x={Math.max(LEFT + 110, Math.min((inside(read.low_hz, width) + inside(read.high_hz, width)) / 2, width - RIGHT - 130))} y={bottom - 34} textAnchor="middle" stroke="none">
-                {`${driver.name}: usable from ${hertz(read.low_hz)} to ${hertz(read.high_hz)}`}
-              </text>
-            </g>
-          )}
-          </>; }}
-        </Plot>
-        {below && second > 60 && <Closer project={project} height={second} below={below} />}
-      </>)}
+    <Stack
+      lower={below ? 0.45 : 0}
+      head={
+        <PlotHead
+          title="Bare drivers"
+          says={says}
+          hint={
+            'Each driver as it is. Good: left and right alike, smooth, and far enough over its neighbour ' +
+            'where they meet.'
+          }
+          aside={
+            <Aside says={below ? '' : `at −24 dBFS drive · ${project.rig.position.toLowerCase()}`} stage="drivers" />
+          }
+        />
+      }
+    >
+      {(height, second) => (
+        <>
+          <Plot
+            name="Bare drivers"
+            unit={project.rig.reference ? 'dB SPL' : 'dB SPL, not calibrated'}
+            grid={project.grid}
+            lines={lines}
+            range={range}
+            height={height}
+            shades={shades}
+          >
+            {(geometry) => {
+              const { width, bottom } = geometry;
+              return (
+                <>
+                  <GateHatch {...geometry} />
+                  {!lines.length ? (
+                    <text x={width / 2} y={bottom / 2} textAnchor="middle" fill={own.quiet}>
+                      Each driver stands here once it is recorded: press Space, or bring a file.
+                    </text>
+                  ) : (
+                    driver &&
+                    read &&
+                    !growing && (
+                      <g
+                        stroke={own.ways[driver.kind]}
+                        fill={own.ways[driver.kind]}
+                        style={{ pointerEvents: 'none' }}
+                        data-testid="usable-band"
+                      >
+                        <path
+                          d={
+                            `M${inside(read.low_hz, width)} ${bottom - 30}` +
+                            `v10m0 -5H${inside(read.high_hz, width)}m0 -5v10`
+                          }
+                          fill="none"
+                          strokeWidth={1.5}
+                        />
+                        <text
+                          x={Math.max(
+                            LEFT + 110,
+                            Math.min(
+                              (inside(read.low_hz, width) + inside(read.high_hz, width)) / 2,
+                              width - RIGHT - 130,
+                            ),
+                          )}
+                          y={bottom - 34}
+                          textAnchor="middle"
+                          stroke="none"
+                        >
+                          {`${driver.name}: usable from ${hertz(read.low_hz)} to ${hertz(read.high_hz)}`}
+                        </text>
+                      </g>
+                    )
+                  )}
+                </>
+              );
+            }}
+          </Plot>
+          {below && second > 60 && <Closer project={project} height={second} below={below} />}
+        </>
+      )}
     </Stack>
   );
 }

@@ -4,15 +4,22 @@ import Button from '@mui/material/Button';
 import { useRef, useState } from 'react';
 import { client, settled } from '../../api/client';
 import { formWith } from '../../api/files';
-import { Choice, NumberField } from '../../frame/Field';
-import { Row, Section } from '../../frame/Panel';
-import type { Work } from '../../frame/useProject';
-import { useDesk } from '../../store';
+import { Choice, NumberField } from '../../ui/Field';
+import { Row, Section } from '../../ui/Panel';
+import type { Work } from '../../state/project';
+import { useWindow } from '../../state/window';
 
 const KINDS = [
-  { value: 'pink', text: 'Pink noise, both sides alike' }, { value: 'pink-apart', text: 'Pink noise, sides unrelated' }, { value: 'white', text: 'White noise' },
-  { value: 'multitone', text: 'Third-octave multitone' }, { value: 'sine', text: 'Sine' }, { value: 'pulses', text: 'Polarity pulses' },
-  { value: 'centre', text: 'Centre tone, third octave' }, { value: 'sweep', text: 'Sweep, exponential' }, { value: 'linear-sweep', text: 'Sweep, linear' }, { value: 'own', text: 'A file of your own' },
+  { value: 'pink', text: 'Pink noise, both sides alike' },
+  { value: 'pink-apart', text: 'Pink noise, sides unrelated' },
+  { value: 'white', text: 'White noise' },
+  { value: 'multitone', text: 'Third-octave multitone' },
+  { value: 'sine', text: 'Sine' },
+  { value: 'pulses', text: 'Polarity pulses' },
+  { value: 'centre', text: 'Centre tone, third octave' },
+  { value: 'sweep', text: 'Sweep, exponential' },
+  { value: 'linear-sweep', text: 'Sweep, linear' },
+  { value: 'own', text: 'A file of your own' },
 ] as const;
 type Kind = (typeof KINDS)[number]['value'];
 const RATES = [44100, 48000, 88200, 96000, 176400, 192000];
@@ -20,7 +27,7 @@ const WITH_TONE: Kind[] = ['sine', 'centre', 'pulses'];
 
 export function Sounds({ work, selection }: { work: Work; selection: string }) {
   const { slug, begin, recording, project } = work;
-  const set = useDesk((desk) => desk.set);
+  const set = useWindow((desk) => desk.set);
   const [kind, setKind] = useState<Kind>('pink');
   const [level, setLevel] = useState(-24);
   const [seconds, setSeconds] = useState(10);
@@ -30,12 +37,17 @@ export function Sounds({ work, selection }: { work: Work; selection: string }) {
   const [own, setOwn] = useState('');
   const input = useRef<HTMLInputElement>(null);
   const signal = { kind, level_db: level, seconds, hertz: tone, rate, bits };
-  const play = (channels: string[]) => void begin(() => settled(client.POST('/api/projects/{slug}/play', { params: { path: { slug } }, body: { channels, signal } })));
+  const play = (channels: string[]) =>
+    void begin(() =>
+      settled(client.POST('/api/projects/{slug}/play', { params: { path: { slug } }, body: { channels, signal } })),
+    );
   const query = new URLSearchParams(Object.entries(signal).map(([name, value]) => [name, String(value)])).toString();
   const bring = (file: File | undefined) => {
     if (!file) return;
     void begin(async () => {
-      const found = await settled<{ name: string; seconds: number }>(client.POST('/api/signal', { body: formWith(file) as never, bodySerializer: (body) => body as never }));
+      const found = await settled<{ name: string; seconds: number }>(
+        client.POST('/api/signal', { body: formWith(file) as never, bodySerializer: (body) => body as never }),
+      );
       setOwn(found.name);
       setSeconds(Math.min(120, Math.max(0.2, Math.round(found.seconds * 10) / 10)));
       set({ error: null });
@@ -46,22 +58,79 @@ export function Sounds({ work, selection }: { work: Work; selection: string }) {
     <Section title="Test signals" aside="through what the processor holds">
       <Choice label="Signal" hideLabel value={kind} options={[...KINDS]} onChange={setKind} />
       {kind === 'own' && (
-        <Button variant="outlined" size="small" sx={{ mt: 0.5 }} onClick={() => input.current!.click()}>{own || 'Choose a WAV file'}</Button>
+        <Button variant="outlined" size="small" sx={{ mt: 0.5 }} onClick={() => input.current!.click()}>
+          {own || 'Choose a WAV file'}
+        </Button>
       )}
-      <input ref={input} type="file" hidden accept=".wav,audio/wav" data-testid="own-signal" onChange={(event) => { bring(event.target.files?.[0]); event.target.value = ''; }} />
+      <input
+        ref={input}
+        type="file"
+        hidden
+        accept=".wav,audio/wav"
+        data-testid="own-signal"
+        onChange={(event) => {
+          bring(event.target.files?.[0]);
+          event.target.value = '';
+        }}
+      />
       <Row>
-        <NumberField label="Level" unit="dBFS" value={level} step={1} min={-80} max={0} digits={0} onCommit={setLevel} />
+        <NumberField
+          label="Level"
+          unit="dBFS"
+          value={level}
+          step={1}
+          min={-80}
+          max={0}
+          digits={0}
+          onCommit={setLevel}
+        />
         <NumberField label="Length" unit="s" value={seconds} step={1} min={0.2} max={120} onCommit={setSeconds} />
-        {WITH_TONE.includes(kind) && <NumberField label="Frequency" unit="Hz" value={tone} step={1 / 3} factor min={10} max={20000} digits={0} onCommit={setTone} />}
+        {WITH_TONE.includes(kind) && (
+          <NumberField
+            label="Frequency"
+            unit="Hz"
+            value={tone}
+            step={1 / 3}
+            factor
+            min={10}
+            max={20000}
+            digits={0}
+            onCommit={setTone}
+          />
+        )}
       </Row>
       <Row>
-        <Choice label="File rate" value={rate} options={RATES.map((one) => ({ value: one, text: `${one / 1000} kHz` }))} onChange={setRate} />
-        <Choice label="File depth" value={bits} options={[{ value: 16, text: '16 bit' }, { value: 24, text: '24 bit' }, { value: 32, text: '32 bit float' }]} onChange={setBits} />
+        <Choice
+          label="File rate"
+          value={rate}
+          options={RATES.map((one) => ({ value: one, text: `${one / 1000} kHz` }))}
+          onChange={setRate}
+        />
+        <Choice
+          label="File depth"
+          value={bits}
+          options={[
+            { value: 16, text: '16 bit' },
+            { value: 24, text: '24 bit' },
+            { value: 32, text: '32 bit float' },
+          ]}
+          onChange={setBits}
+        />
       </Row>
       <Box sx={{ display: 'flex', gap: 0.75, mt: 1, '& .MuiButton-root': { minWidth: 0, px: 1 } }}>
-        <Button variant="contained" sx={{ flex: 1 }} disabled={recording} onClick={() => play([selection])} data-testid="play-signal">{`Play to ${name}`}</Button>
-        <Button variant="outlined" disabled={recording} onClick={() => play([])}>To all</Button>
-        <Button variant="outlined" href={`/api/signal.wav?${query}`} download>WAV</Button>
+        <Button
+          variant="contained"
+          sx={{ flex: 1 }}
+          disabled={recording}
+          onClick={() => play([selection])}
+          data-testid="play-signal"
+        >{`Play to ${name}`}</Button>
+        <Button variant="outlined" disabled={recording} onClick={() => play([])}>
+          To all
+        </Button>
+        <Button variant="outlined" href={`/api/signal.wav?${query}`} download>
+          WAV
+        </Button>
       </Box>
     </Section>
   );

@@ -6,8 +6,8 @@ import InputBase from '@mui/material/InputBase';
 import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
 import type { Rig } from '../../api/types';
-import { Section } from '../../frame/Panel';
-import { signed } from '../../format';
+import { Section } from '../../ui/Panel';
+import { signed } from '../../ui/format';
 import { drag } from '../../plot/drag';
 
 const WIDTH = 300;
@@ -20,8 +20,10 @@ export function Positions({ rig, onChange }: { rig: Rig; onChange: Change }) {
   const { own } = useTheme();
   const [moved, setMoved] = useState<{ name: string; x: number; y: number } | null>(null);
   const [name, setName] = useState('');
-  const place = (one: Rig['positions'][number]) => (moved?.name === one.name ? { x: moved.x, y: moved.y } : { x: one.x_cm, y: one.y_cm });
-  const put = (which: string, x: number, y: number) => onChange({ positions: rig.positions.map((one) => (one.name === which ? { ...one, x_cm: x, y_cm: y } : one)) });
+  const place = (one: Rig['positions'][number]) =>
+    moved?.name === one.name ? { x: moved.x, y: moved.y } : { x: one.x_cm, y: one.y_cm };
+  const put = (which: string, x: number, y: number) =>
+    onChange({ positions: rig.positions.map((one) => (one.name === which ? { ...one, x_cm: x, y_cm: y } : one)) });
   const add = () => {
     const wanted = name.trim();
     if (!wanted || rig.positions.some((one) => one.name === wanted)) return;
@@ -30,19 +32,42 @@ export function Positions({ rig, onChange }: { rig: Rig; onChange: Change }) {
   };
   const chosen = rig.positions.find((one) => one.name === rig.position);
   return (
-    <Section title="Place of the microphone" aside={chosen ? `${signed(place(chosen).x, 0)} cm right, ${signed(place(chosen).y, 0)} cm forward` : ''}>
-      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} width="100%" fontSize={10.5} role="group" aria-label="The seat from above" style={{ touchAction: 'none', display: 'block' }}>
+    <Section
+      title="Place of the microphone"
+      aside={chosen ? `${signed(place(chosen).x, 0)} cm right, ${signed(place(chosen).y, 0)} cm forward` : ''}
+    >
+      <svg
+        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        width="100%"
+        fontSize={10.5}
+        role="group"
+        aria-label="The seat from above"
+        style={{ touchAction: 'none', display: 'block' }}
+      >
         <rect width={WIDTH} height={HEIGHT} rx={4} fill={own.plot} />
-        <path d={`M${WIDTH / 2 - 62} ${HEIGHT - 12} q0 -34 26 -38 h72 q26 4 26 38 z`} fill="none" stroke={own.line} strokeWidth={2} />
+        <path
+          d={`M${WIDTH / 2 - 62} ${HEIGHT - 12} q0 -34 26 -38 h72 q26 4 26 38 z`}
+          fill="none"
+          stroke={own.line}
+          strokeWidth={2}
+        />
         <ellipse cx={WIDTH / 2} cy={HEIGHT / 2} rx={9 * SCALE} ry={10 * SCALE} fill={own.raised} stroke={own.line} />
         <path d={`M${WIDTH / 2 - 6} ${HEIGHT / 2 - 10 * SCALE + 1} l6 -9 l6 9`} fill={own.raised} stroke={own.line} />
-        <text x={WIDTH / 2} y={14} textAnchor="middle" fill={own.quiet}>forward</text>
+        <text x={WIDTH / 2} y={14} textAnchor="middle" fill={own.quiet}>
+          forward
+        </text>
         {rig.positions.map((one) => {
           const { x, y } = place(one);
           const [cx, cy] = [WIDTH / 2 + x * SCALE, HEIGHT / 2 - y * SCALE];
           const on = one.name === rig.position;
           return (
-            <g key={one.name} role="button" tabIndex={0} aria-label={`Microphone at ${one.name}`} aria-pressed={on} style={{ cursor: 'grab' }}
+            <g
+              key={one.name}
+              role="button"
+              tabIndex={0}
+              aria-label={`Microphone at ${one.name}`}
+              aria-pressed={on}
+              style={{ cursor: 'grab' }}
               onKeyDown={(event) => {
                 const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
                 if (event.key === 'Enter') onChange({ position: one.name });
@@ -56,26 +81,69 @@ export function Positions({ rig, onChange }: { rig: Rig; onChange: Change }) {
                 const scale = box.width / WIDTH;
                 const [startX, startY] = [event.clientX - box.left, event.clientY - box.top];
                 let at: [number, number] | null = null;
-                drag(event, (px, py) => {
-                  if (!at && Math.hypot(px - startX, py - startY) < 3) return;
-                  at = [Math.round(one.x_cm + (px - startX) / scale / SCALE), Math.round(one.y_cm - (py - startY) / scale / SCALE)];
-                  setMoved({ name: one.name, x: at[0], y: at[1] });
-                }, () => {
-                  setMoved(null);
-                  if (at) put(one.name, at[0], at[1]); else onChange({ position: one.name });
-                });
-              }}>
-              <circle cx={cx} cy={cy} r={on ? 6 : 4.5} fill={on ? own.clay : own.panel} stroke={on ? own.clay : own.quiet} strokeWidth={1.5} />
-              {on && <text x={cx} y={cy + 19} textAnchor="middle" fill={own.text} stroke={own.plot} strokeWidth={3} paintOrder="stroke">{one.name}</text>}
+                drag(
+                  event,
+                  (px, py) => {
+                    if (!at && Math.hypot(px - startX, py - startY) < 3) return;
+                    at = [
+                      Math.round(one.x_cm + (px - startX) / scale / SCALE),
+                      Math.round(one.y_cm - (py - startY) / scale / SCALE),
+                    ];
+                    setMoved({ name: one.name, x: at[0], y: at[1] });
+                  },
+                  () => {
+                    setMoved(null);
+                    if (at) put(one.name, at[0], at[1]);
+                    else onChange({ position: one.name });
+                  },
+                );
+              }}
+            >
+              <circle
+                cx={cx}
+                cy={cy}
+                r={on ? 6 : 4.5}
+                fill={on ? own.clay : own.panel}
+                stroke={on ? own.clay : own.quiet}
+                strokeWidth={1.5}
+              />
+              {on && (
+                <text
+                  x={cx}
+                  y={cy + 19}
+                  textAnchor="middle"
+                  fill={own.text}
+                  stroke={own.plot}
+                  strokeWidth={3}
+                  paintOrder="stroke"
+                >
+                  {one.name}
+                </text>
+              )}
             </g>
           );
         })}
       </svg>
       <Box sx={{ display: 'flex', gap: 0.5, mt: 0.5, alignItems: 'center' }}>
-        <InputBase value={name} placeholder="Name of another place, Enter" inputProps={{ 'aria-label': 'Name of another place', maxLength: 40 }} onChange={(event) => setName(event.target.value)}
-          onKeyDown={(event) => { if (event.key === 'Enter') add(); }} sx={{ flex: 1, fontSize: 12.5, height: 28, px: 1, border: 1, borderColor: 'divider', borderRadius: 1 }} />
-        <IconButton size="small" aria-label={`Remove ${rig.position}`} title={`Remove ${rig.position}`} disabled={rig.positions.length < 2}
-          onClick={() => onChange({ positions: rig.positions.filter((one) => one.name !== rig.position) })}><Delete fontSize="small" /></IconButton>
+        <InputBase
+          value={name}
+          placeholder="Name of another place, Enter"
+          inputProps={{ 'aria-label': 'Name of another place', maxLength: 40 }}
+          onChange={(event) => setName(event.target.value)}
+          onKeyDown={(event) => {
+            if (event.key === 'Enter') add();
+          }}
+          sx={{ flex: 1, fontSize: 12.5, height: 28, px: 1, border: 1, borderColor: 'divider', borderRadius: 1 }}
+        />
+        <IconButton
+          size="small"
+          aria-label={`Remove ${rig.position}`}
+          title={`Remove ${rig.position}`}
+          disabled={rig.positions.length < 2}
+          onClick={() => onChange({ positions: rig.positions.filter((one) => one.name !== rig.position) })}
+        >
+          <Delete fontSize="small" />
+        </IconButton>
       </Box>
     </Section>
   );

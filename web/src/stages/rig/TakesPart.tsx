@@ -1,15 +1,19 @@
 /** How takes are made: the sweep, the time between takes, the moving microphone, and where the microphone is held. */
 import Box from '@mui/material/Box';
-import { Choice, NumberField } from '../../frame/Field';
-import { Row, Section } from '../../frame/Panel';
-import { WINDOWS } from '../averaging';
+import { Choice, NumberField } from '../../ui/Field';
+import { Row, Section } from '../../ui/Panel';
+import { WINDOWS } from '../common/averaging';
 import type { StageProps } from '../props';
 import { Positions } from './Positions';
 import { useRigChange } from './useRigChange';
 
 const LENGTHS = [14, 15, 16, 17, 18, 19, 20].map((n) => 2 ** n);
 const SIZES = [14, 15, 16, 17, 18].map((n) => 2 ** n);
-const TIMINGS = [{ value: 'loopback', text: 'Loopback' }, { value: 'marker', text: 'Marker' }, { value: 'none', text: 'Not at all' }] as const;
+const TIMINGS = [
+  { value: 'loopback', text: 'Loopback' },
+  { value: 'marker', text: 'Marker' },
+  { value: 'none', text: 'Not at all' },
+] as const;
 const OVERLAPS = [0, 0.5, 0.75, 0.875];
 
 export function TakesPart({ work }: StageProps) {
@@ -24,32 +28,119 @@ export function TakesPart({ work }: StageProps) {
     <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1.25, overflowY: 'auto', minHeight: 0 }}>
       <Section title="Sweep">
         <Row>
-          <NumberField label="From" unit="Hz" value={sweep.low_hz} step={1 / 3} factor min={1} max={sweep.high_hz / 2} digits={0} onCommit={(value) => onSweep({ low_hz: value })} />
-          <NumberField label="to" unit="Hz" value={sweep.high_hz} step={1 / 12} factor min={sweep.low_hz * 2} max={rig.rate / 2} digits={0} onCommit={(value) => onSweep({ high_hz: value })} />
+          <NumberField
+            label="From"
+            unit="Hz"
+            value={sweep.low_hz}
+            step={1 / 3}
+            factor
+            min={1}
+            max={sweep.high_hz / 2}
+            digits={0}
+            onCommit={(value) => onSweep({ low_hz: value })}
+          />
+          <NumberField
+            label="to"
+            unit="Hz"
+            value={sweep.high_hz}
+            step={1 / 12}
+            factor
+            min={sweep.low_hz * 2}
+            max={rig.rate / 2}
+            digits={0}
+            onCommit={(value) => onSweep({ high_hz: value })}
+          />
         </Row>
         <Row>
-          <Choice label="Length" value={sweep.length} options={LENGTHS.map((n) => ({ value: n, text: seconds(n) }))} onChange={(value) => onSweep({ length: value })} />
-          <NumberField label="Repeats" value={sweep.repeats} step={1} min={1} max={32} digits={0} onCommit={(value) => onSweep({ repeats: Math.round(value) })} />
+          <Choice
+            label="Length"
+            value={sweep.length}
+            options={LENGTHS.map((n) => ({ value: n, text: seconds(n) }))}
+            onChange={(value) => onSweep({ length: value })}
+          />
+          <NumberField
+            label="Repeats"
+            value={sweep.repeats}
+            step={1}
+            min={1}
+            max={32}
+            digits={0}
+            onCommit={(value) => onSweep({ repeats: Math.round(value) })}
+          />
         </Row>
         <Row>
-          <NumberField label="Level" unit="dBFS" value={sweep.level_db} step={1} min={-80} max={0} digits={0} onCommit={(value) => onSweep({ level_db: value })} />
-          <NumberField label="Countdown" unit="s" value={sweep.countdown_s} step={1} min={0} max={60} digits={0} onCommit={(value) => onSweep({ countdown_s: Math.round(value) })} />
+          <NumberField
+            label="Level"
+            unit="dBFS"
+            value={sweep.level_db}
+            step={1}
+            min={-80}
+            max={0}
+            digits={0}
+            onCommit={(value) => onSweep({ level_db: value })}
+          />
+          <NumberField
+            label="Countdown"
+            unit="s"
+            value={sweep.countdown_s}
+            step={1}
+            min={0}
+            max={60}
+            digits={0}
+            onCommit={(value) => onSweep({ countdown_s: Math.round(value) })}
+          />
         </Row>
       </Section>
       <Section title="Time between takes">
         <Row>
-          <Choice label="Kept by" value={rig.timing} options={[...TIMINGS]} onChange={(value) => change({ timing: value })} />
-          <Choice label="Anchor of the marker" value={rig.anchor} options={[{ value: '', text: 'none' }, ...project.layout.drivers.map((one) => ({ value: one.id, text: one.name }))]} onChange={(value) => change({ anchor: value })} />
+          <Choice
+            label="Kept by"
+            value={rig.timing}
+            options={[...TIMINGS]}
+            onChange={(value) => change({ timing: value })}
+          />
+          <Choice
+            label="Anchor of the marker"
+            value={rig.anchor}
+            options={[
+              { value: '', text: 'none' },
+              ...project.layout.drivers.map((one) => ({ value: one.id, text: one.name })),
+            ]}
+            onChange={(value) => change({ anchor: value })}
+          />
         </Row>
       </Section>
       <Section title="Moving microphone">
         <Row>
-          <Choice label="Transform" value={moving.size} options={SIZES.map((n) => ({ value: n, text: `${n.toLocaleString('en')} · ${seconds(n)}` }))} onChange={(value) => onMoving({ size: value })} />
-          <NumberField label="Averages" value={moving.averages} step={10} min={2} max={10000} digits={0} onCommit={(value) => onMoving({ averages: Math.round(value) })} />
+          <Choice
+            label="Transform"
+            value={moving.size}
+            options={SIZES.map((n) => ({ value: n, text: `${n.toLocaleString('en')} · ${seconds(n)}` }))}
+            onChange={(value) => onMoving({ size: value })}
+          />
+          <NumberField
+            label="Averages"
+            value={moving.averages}
+            step={10}
+            min={2}
+            max={10000}
+            digits={0}
+            onCommit={(value) => onMoving({ averages: Math.round(value) })}
+          />
         </Row>
         <Row>
-          <Choice label="Window" value={moving.window} options={WINDOWS} onChange={(value) => onMoving({ window: value })} />
-          <Choice label="Overlap" value={moving.overlap} options={OVERLAPS.map((n) => ({ value: n, text: `${n * 100} %` }))} onChange={(value) => onMoving({ overlap: value })} />
+          <Choice
+            label="Window"
+            value={moving.window}
+            options={WINDOWS}
+            onChange={(value) => onMoving({ window: value })}
+          />
+          <Choice
+            label="Overlap"
+            value={moving.overlap}
+            options={OVERLAPS.map((n) => ({ value: n, text: `${n * 100} %` }))}
+            onChange={(value) => onMoving({ overlap: value })}
+          />
         </Row>
       </Section>
       <Positions rig={rig} onChange={change} />

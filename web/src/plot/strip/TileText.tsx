@@ -1,0 +1,141 @@
+/** The words, marks and switches on a tile. */
+import { useTheme } from '@mui/material/styles';
+import type { Driver, Project, Tune } from '../../api/types';
+import { plain } from '../../ui/format';
+import { toX } from '../scale';
+import { ROW, span, TOP, type StripProps } from './span';
+
+/** The words on a tile, above all tiles so that they stay readable where these overlap. */
+export function TileText({
+  project,
+  tune,
+  driver,
+  x: textX,
+  width,
+  onMute,
+  onSolo,
+}: StripProps & { driver: Driver; x: number; width: number }) {
+  const { own } = useTheme();
+  const channel = tune.channels[driver.id];
+  // Beside the words, but within the tile where it is narrow.
+  const switchX = Math.max(textX + 74, Math.min(textX + 108, toX(span(project, tune, driver)[1], width) - 38));
+  // The pills stand between the rows: the upper row's words keep above them, the lower row's below.
+  const y = TOP + (driver.side === 'right' ? ROW + 3 : -3);
+  return (
+    <g>
+      <g style={{ pointerEvents: 'none' }}>
+        <text x={textX} y={y + 15} fill={own.text} fontWeight={600}>
+          {driver.name}
+        </text>
+        <text x={textX} y={y + 28} fill={own.quiet}>
+          {`${plain(channel.gain_db)} · ${plain(channel.delay_s * 1e3, 2)} ms${channel.inverted ? ' · inv' : ''}`}
+        </text>
+        {driver.side === 'both' && (
+          <text x={textX} y={y + 64} fill={own.quiet}>
+            both sides
+          </text>
+        )}
+        {driver.side === 'both' && <Marks x={textX + 2} y={y + 50} driver={driver} project={project} tune={tune} />}
+        {driver.side !== 'both' && (
+          <Marks x={textX + driver.name.length * 6.5 + 12} y={y + 11} driver={driver} project={project} tune={tune} />
+        )}
+      </g>
+      <Switch
+        x={switchX}
+        y={y + 4}
+        text="M"
+        on={channel.muted}
+        name={`Mute ${driver.name}`}
+        colour={own.clayText}
+        press={() => onMute(driver.id)}
+      />
+      <Switch
+        x={switchX}
+        y={y + 18}
+        text="S"
+        on={tune.solo === driver.id}
+        name={`Solo ${driver.name}`}
+        colour={own.good}
+        press={() => onSolo(driver.id)}
+      />
+    </g>
+  );
+}
+
+/** What there is of a driver: a ring for its take, a bar for its correction. */
+function Marks({
+  x,
+  y,
+  driver,
+  project,
+  tune,
+}: {
+  x: number;
+  y: number;
+  driver: Driver;
+  project: Project;
+  tune: Tune;
+}) {
+  const { own } = useTheme();
+  const hue = own.ways[driver.kind];
+  return (
+    <g>
+      {project.drivers[driver.id] && (
+        <circle cx={x} cy={y} r={3} fill={hue}>
+          <title>bare take there</title>
+        </circle>
+      )}
+      {project.impedance[driver.id]?.take_id && (
+        <path d={`M${x + 19} ${y - 2}h6m-6 4h6`} stroke={hue} strokeWidth={1.5}>
+          <title>impedance there</title>
+        </path>
+      )}
+      {tune.channels[driver.id].bands.length > 0 && (
+        <rect x={x + 7} y={y - 3} width={8} height={6} fill={hue}>
+          <title>correction there</title>
+        </rect>
+      )}
+    </g>
+  );
+}
+
+function Switch({
+  x,
+  y,
+  text,
+  on,
+  name,
+  colour,
+  press,
+}: {
+  x: number;
+  y: number;
+  text: string;
+  on: boolean;
+  name: string;
+  colour: string;
+  press: () => void;
+}) {
+  const { own } = useTheme();
+  return (
+    <g
+      role="button"
+      tabIndex={0}
+      aria-label={name}
+      aria-pressed={on}
+      style={{ cursor: 'pointer' }}
+      onClick={(event) => {
+        event.stopPropagation();
+        press();
+      }}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') press();
+      }}
+    >
+      <rect x={x} y={y} width={16} height={13} rx={3} fill={on ? colour : own.panel} stroke={own.line} />
+      <text x={x + 8} y={y + 10} fontSize={10} textAnchor="middle" fill={on ? own.onClay : own.quiet}>
+        {text}
+      </text>
+    </g>
+  );
+}

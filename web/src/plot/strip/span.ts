@@ -1,0 +1,31 @@
+/** The strip's own measures, and what each of its parts is given. */
+import type { Crossover, Driver, Project, Tune } from '../../api/types';
+
+export interface StripProps {
+  project: Project;
+  tune: Tune;
+  selection: string;
+  seam: string;
+  seamsOpen: boolean;
+  onSelect: (driver: string) => void;
+  onSeam: (seam: string) => void;
+  onCorner: (driver: string, end: 'high_pass' | 'low_pass', hertz: number, done: boolean) => void;
+  onMute: (driver: string) => void;
+  onSolo: (driver: string) => void;
+}
+
+export const ROW = 36;
+export const TOP = 8;
+export const STRIP_HEIGHT = TOP * 2 + ROW * 2 + 24;
+
+/** From corner to corner, or the usable band where no corner is set. */
+export function span(project: Project, tune: Tune, driver: Driver): [number, number, boolean] {
+  const channel = tune.channels[driver.id];
+  const read = project.drivers[driver.id];
+  const guarded = project.guarded.includes(driver.id);
+  const low = (!guarded && channel.high_pass?.corner_hz) || read?.low_hz || channel.high_pass?.corner_hz || 20;
+  const high = channel.low_pass?.corner_hz ?? read?.high_hz ?? 20000;
+  return [low, Math.max(high, low * 1.05), Boolean(read || channel.high_pass || channel.low_pass)];
+}
+
+export const slant = (end: Crossover | null) => (end ? Math.min(26, 340 / end.slope_db) : 4);

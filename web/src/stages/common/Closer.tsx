@@ -1,0 +1,135 @@
+/** The second plot where one looks closer: phase, time, decay, distortion or angles of what is selected. */
+import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
+import { useTheme } from '@mui/material/styles';
+import { useMemo } from 'react';
+import type { Below, Project } from '../../api/types';
+import { MapPlot } from '../../plot/MapPlot';
+import { Plot } from '../../plot/Plot';
+import { TimePlot } from '../../plot/TimePlot';
+import { usePick } from '../../state/window';
+import { Hint, HINT_HEIGHT } from './Hint';
+import { useLines } from './lines';
+
+const UNITS_OF_DISTORTION = { db: 'dB under the fundamental', percent: '% of the fundamental', spl: 'dB SPL' };
+const UNITS: Partial<Record<Below, string>> = {
+  phase: 'degrees',
+  unwrapped: 'degrees',
+  'group-delay': 'ms',
+  minimum: 'degrees',
+  difference: 'dB over the take in force',
+  impulse: '% of the peak',
+  step: '% of the peak',
+  envelope: 'dB',
+};
+
+/** The hint above, when it is wanted, and the plot. */
+export function Closer({ project, height, below }: { project: Project; height: number; below: Below }) {
+  const { picture, hints } = usePick('picture', 'hints');
+  const says = picture?.facts.angles_say ?? (hints ? picture?.facts.explains : undefined);
+  return (
+    <>
+      {says && <Hint says={says} />}
+      <Lower project={project} height={height - (says ? HINT_HEIGHT : 0)} below={below} />
+    </>
+  );
+}
+
+function Lower({ project, height, below }: { project: Project; height: number; below: Below }) {
+  const { own } = useTheme();
+  const { picture, lens, depth, set } = usePick('picture', 'lens', 'depth', 'set');
+  const lower = useLines(project, 'lower');
+  const inTime = useLines(project, 'time');
+  const curves = picture?.curves;
+  const every = picture?.facts.map?.every ?? 1;
+  const columns = useMemo(() => project.grid.filter((_, n) => n % every === 0), [project.grid, every]);
+  const facts = picture?.facts;
+  const range = useMemo<[number, number]>(() => {
+    if (below === 'phase' || below === 'minimum') return [-180, 180];
+    if (below === 'distortion' && lens.unit === 'db') return [-90, -10];
+    if (below === 'distortion') {
+      const all = lower.filter((line) => line.label).flatMap((line) => Array.from(line.values).filter(Number.isFinite));
+      const top = all.length ? Math.max(...all) : 1;
+      return lens.unit === 'percent'
+        ? [0, Math.max(0.5, Math.ceil(top * 11) / 10)]
+        : [Math.ceil(top / 10) * 10 - 100, Math.ceil((top + 2) / 10) * 10];
+    }
+    if (below === 'envelope') return [-60, 3];
+    if (below === 'impulse' || below === 'step') return [-105, 105];
+    const all = lower.flatMap((line) => Array.from(line.values).filter(Number.isFinite)).sort((a, b) => a - b);
+    const pick = (share: number) => all[Math.floor(share * (all.length - 1))] ?? 0;
+    const [low, high] = [pick(0.04), pick(0.96)];
+    if (below === 'difference') return [Math.min(-3, Math.floor(low - 1)), Math.max(3, Math.ceil(high + 1))];
+    const pad = Math.max((high - low) * 0.15, below === 'group-delay' ? 0.5 : 45);
+    return [Math.floor(low - pad), Math.ceil(high + pad)];
+  }, [below, lower, lens.unit]);
+  if (facts?.lacking) {
+    return (
+      <Box sx={{ height, display: 'grid', placeItems: 'center' }}>
+        <Typography
+          sx={{ fontSize: 12.5, color: own.quiet }}
+        >{`${facts.lacking.charAt(0).toUpperCase()}${facts.lacking.slice(1)}.`}</Typography>
+      </Box>
+    );
+  }
+  if (below === 'waterfall' || below === 'spectrogram' || below === 'angles') {
+    const map = curves?.find((curve) => curve.pane === 'map');
+    if (!map?.x || !facts?.map) return <Box sx={{ height }} />;
+    return (
+      <MapPlot
+        name={below === 'angles' ? 'Level over angle' : 'Decay'}
+        unit={facts.map.unit}
+        values={map.values}
+        times={map.x}
+        rows={facts.map.rows}
+        frequencies={columns}
+        height={height}
+        ticks={facts.map.ticks}
+        floor={below === 'angles' ? facts.map.floor : depth}
+      />
+    );
+  }
+  if (below === 'impulse' || below === 'envelope' || below === 'step') {
+    const lines = inTime.flatMap((line) => {
+      const curve = curves?.find((one) => one.id === line.id);
+      return curve?.x ? [{ ...line, values: curve.values, x: curve.x }] : [];
+    });
+    return (
+      <TimePlot
+        name="In time"
+        unit={UNITS[below]!}
+        lines={lines}
+        range={range}
+        height={height}
+        gate={picture?.view.gate_ms ?? 0}
+        from={facts?.gate?.from_ms ?? 0}
+        onFrom={(ms) => set({ lens: { ...lens, before_ms: ms } })}
+        reflection={facts?.gate?.reflection_ms ?? null}
+        onGate={(ms) => set({ gate: ms })}
+      />
+    );
+  }
+  const step =
+    below === 'phase' || below === 'minimum'
+      ? 90
+      : below === 'distortion' && lens.unit !== 'percent'
+        ? 20
+        : nice((range[1] - range[0]) / 4);
+  return (
+    <Plot
+      spans={false}
+      name="Closer"
+      unit={below === 'distortion' ? UNITS_OF_DISTORTION[lens.unit] : (UNITS[below] ?? '')}
+      grid={project.grid}
+      lines={lower}
+      range={range}
+      height={height}
+      step={step}
+    />
+  );
+}
+
+const nice = (wanted: number): number => {
+  const base = 10 ** Math.floor(Math.log10(wanted));
+  return base * ([1, 2, 5].find((one) => base * one >= wanted) ?? 10);
+};

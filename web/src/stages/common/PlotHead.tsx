@@ -1,0 +1,67 @@
+/** The line above a plot: what is shown, under which conditions, and how it is smoothed. */
+import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
+import type { ReactNode } from 'react';
+import { Choice } from '../../ui/Field';
+import { usePick } from '../../state/window';
+import { Hint } from './Hint';
+
+const SMOOTHINGS = [
+  { value: 0, text: 'unsmoothed' },
+  { value: 48, text: '1/48 octave' },
+  { value: 24, text: '1/24 octave' },
+  { value: 12, text: '1/12 octave' },
+  { value: 6, text: '1/6 octave' },
+  { value: 3, text: '1/3 octave' },
+  { value: 1, text: '1 octave' },
+  { value: -1, text: 'as hearing does' },
+];
+
+export const HEAD_HEIGHT = 44;
+
+/** `hint` says for a beginner what is shown and what a good one looks like. */
+export function PlotHead({
+  title,
+  says,
+  aside,
+  hint,
+  smoothed = true,
+}: {
+  title: string;
+  says?: ReactNode;
+  aside?: ReactNode;
+  hint?: string;
+  smoothed?: boolean;
+}) {
+  const { smoothing, hints, set } = usePick('smoothing', 'hints', 'set');
+  return (
+    <>
+      <Box sx={{ height: HEAD_HEIGHT, display: 'flex', alignItems: 'center', gap: 2, pl: '52px', pr: '12px' }}>
+        <Box sx={{ minWidth: 0, flex: 1 }}>
+          <Typography component="h2" noWrap sx={{ fontSize: 16, fontWeight: 600, lineHeight: '21px' }}>
+            {title}
+          </Typography>
+          {/* Beneath the title rather than beside it: nothing is cut off. */}
+          <Typography color="text.secondary" sx={{ fontSize: 11.5, lineHeight: says ? '15px' : 0 }}>
+            {says}
+          </Typography>
+        </Box>
+        <Typography color="text.secondary" component="div" sx={{ fontSize: 12, lineHeight: '15px', flexShrink: 0 }}>
+          {aside}
+        </Typography>
+        {smoothed && (
+          <Box sx={{ width: 118, flexShrink: 0 }}>
+            <Choice
+              label="Smoothing"
+              hideLabel
+              value={smoothing === 'hearing' ? -1 : (smoothing ?? 0)}
+              options={SMOOTHINGS}
+              onChange={(value) => set({ smoothing: value < 0 ? 'hearing' : value || null })}
+            />
+          </Box>
+        )}
+      </Box>
+      {hint && hints && <Hint says={hint} />}
+    </>
+  );
+}

@@ -1,0 +1,73 @@
+/** What the keys and the buttons of a stage do alike. */
+import { client, settled } from '../../api/client';
+import type { Project, Seam } from '../../api/types';
+import type { Work } from '../../state/project';
+import { useWindow } from '../../state/window';
+
+export const seamHere = (project: Project): Seam => {
+  const { seam } = useWindow.getState();
+  return project.seams.find((one) => one.id === seam) ?? project.seams[0];
+};
+
+export const proofChannels = (project: Project): string[] =>
+  useWindow.getState().proofChannels ?? project.layout.drivers.map((driver) => driver.id);
+
+/** Measure the impedance of a driver as it is loaded. */
+export function measureImpedance(work: Work, channel: string) {
+  const { loaded, note } = useWindow.getState();
+  void work.begin(() =>
+    settled(
+      client.POST('/api/projects/{slug}/impedance', {
+        params: { path: { slug: work.slug } },
+        body: { channel, loaded, note },
+      }),
+    ),
+  );
+}
+
+/** Listen to the chosen input; above zero seconds what is heard is kept. */
+export function listenTo(work: Work, seconds: number) {
+  const { listen } = useWindow.getState();
+  void work.begin(() =>
+    settled(
+      client.POST('/api/projects/{slug}/listen', {
+        params: { path: { slug: work.slug } },
+        body: {
+          ...listen,
+          seconds: listen.seconds || null,
+          frames: listen.frames || null,
+          record_s: seconds,
+          log: listen.log && !seconds,
+          level_db: -24,
+        },
+      }),
+    ),
+  );
+}
+
+export function recordForStage(work: Work, selection: string) {
+  const { project, stage, record } = work;
+  const { tab, part } = useWindow.getState();
+  if (stage === 'rig' && part === 'input') listenTo(work, 0);
+  else if (stage === 'drivers' && tab === 'impedance') measureImpedance(work, selection);
+  else if (stage === 'drivers' && selection) record([selection], 'driver', false, project.round.method);
+  else if (stage === 'seams') {
+    const seam = seamHere(project);
+    record([...seam.lowers, ...seam.uppers], 'proof', project.link.unsent.length > 0);
+  } else if (stage === 'proof')
+    record(proofChannels(project), 'proof', project.link.unsent.length > 0, useWindow.getState().proofMethod);
+}
+
+/** Fit the selection, its pair when left and right go together, or all channels when nothing is selected. */
+export async function fitSelection(work: Work, selection: string): Promise<boolean> {
+  const { project, slug, act } = work;
+  const { together, limits } = useWindow.getState();
+  const driver = project.layout.drivers.find((one) => one.id === selection);
+  const channels = !driver
+    ? []
+    : together
+      ? project.layout.drivers.filter((one) => one.kind === driver.kind).map((one) => one.id)
+      : [driver.id];
+  const body = { channels, limits };
+  return act(() => settled(client.POST('/api/projects/{slug}/fit', { params: { path: { slug } }, body })));
+}

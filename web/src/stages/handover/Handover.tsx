@@ -1,0 +1,165 @@
+/** Handover: send, read back, store in a slot, download the settings. */
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Link from '@mui/material/Link';
+import Typography from '@mui/material/Typography';
+import { useTheme } from '@mui/material/styles';
+import { useMemo, useState } from 'react';
+import InputBase from '@mui/material/InputBase';
+import { client, settled } from '../../api/client';
+import { KeyLine, PanelTitle, Section } from '../../ui/Panel';
+import { Plot } from '../../plot/Plot';
+import { useLines } from '../common/lines';
+import { ChangeTable } from '../common/ChangeTable';
+import { HintToggle } from '../common/Hint';
+import { PlotHead } from '../common/PlotHead';
+import { Stack } from '../common/Stack';
+import type { StageProps } from '../props';
+
+export function HandoverPlots({ work }: StageProps) {
+  const { project } = work;
+  const lines = useLines(project, 'main');
+  const range = useMemo<[number, number]>(() => [-50, 10], []);
+  return (
+    <Stack
+      head={
+        <PlotHead
+          title="What each output does"
+          says="filters, bands and gain of the tune; faint where the processor still does something else"
+          smoothed={false}
+          aside={
+            <>
+              <HintToggle />
+              {` ${project.link.limits.rate / 1000} kHz`}
+            </>
+          }
+          hint={
+            'Filters, bands and gain of each output. Good: every solid curve lies on its faint one: the ' +
+            'processor does what the tune says.'
+          }
+        />
+      }
+    >
+      {(height) => (
+        <Plot
+          name="Response of each output"
+          unit="dB"
+          grid={project.grid}
+          lines={lines}
+          range={range}
+          height={height}
+        />
+      )}
+    </Stack>
+  );
+}
+
+export function HandoverPanel({ work }: StageProps) {
+  const { project, slug, act } = work;
+  const { own } = useTheme();
+  const { link } = project;
+  const [name, setName] = useState('');
+  const path = { params: { path: { slug } } };
+  const send = () => void act(() => settled(client.POST('/api/projects/{slug}/processor/send', path)));
+  const store = (slot: number) =>
+    void act(() => settled(client.POST('/api/projects/{slug}/processor/store', { ...path, body: { slot, name } })));
+  const recall = (slot: number) =>
+    void act(() =>
+      settled(client.POST('/api/projects/{slug}/processor/recall', { ...path, body: { slot, name: '' } })),
+    );
+  const base = `/api/projects/${slug}/export`;
+  return (
+    <>
+      <PanelTitle title="Handover" aside={link.unsent.length ? `${link.unsent.length} unsent` : 'all sent'} />
+      <Button variant="contained" onClick={send} data-testid="send">
+        Send to the processor
+      </Button>
+      <Section title="Read back and compared">
+        {link.unsent.length ? (
+          <Box sx={{ maxHeight: 220, overflowY: 'auto' }} tabIndex={0} role="region" aria-label="Unsent changes">
+            <ChangeTable changes={link.unsent} />
+          </Box>
+        ) : (
+          <Typography sx={{ fontSize: 12.5, color: own.good }} data-testid="all-sent">
+            The processor holds exactly this tune.
+          </Typography>
+        )}
+      </Section>
+      <Section title="Slots" aside="outlive the power">
+        <InputBase
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+          placeholder="Name for the slot"
+          inputProps={{ 'aria-label': 'Name for the slot', maxLength: 60 }}
+          sx={{
+            border: 1,
+            borderColor: 'divider',
+            borderRadius: 1,
+            px: 1,
+            mb: 0.5,
+            fontSize: 13,
+            width: '100%',
+            bgcolor: own.plot,
+          }}
+        />
+        {Array.from({ length: link.limits.slots }, (_, n) => n + 1).map((slot) => (
+          <Box
+            key={slot}
+            data-testid={`slot-${slot}`}
+            sx={{
+              display: 'flex',
+              alignItems: 'center',
+              gap: 1,
+              fontSize: 13,
+              bgcolor: own.raised,
+              borderRadius: 0.75,
+              px: 1,
+              mb: '3px',
+            }}
+          >
+            <Box
+              sx={{ flex: 1, minWidth: 0 }}
+              component="span"
+            >{`${slot}  ${link.slots[slot] ?? 'empty'}${link.active_slot === slot ? ' · active' : ''}`}</Box>
+            <Button
+              size="small"
+              disabled={link.unsent.length > 0}
+              onClick={() => store(slot)}
+              aria-label={`Store in slot ${slot}`}
+            >
+              Store
+            </Button>
+            <Button
+              size="small"
+              disabled={!link.slots[slot]}
+              onClick={() => recall(slot)}
+              aria-label={`Load slot ${slot}`}
+            >
+              Load
+            </Button>
+          </Box>
+        ))}
+        {link.unsent.length > 0 && (
+          <Typography sx={{ fontSize: 12 }} color="text.secondary">
+            Send first: a slot keeps what the processor runs.
+          </Typography>
+        )}
+      </Section>
+      <Section title="Download">
+        <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.5, fontSize: 13 }}>
+          <Link href={`${base}/settings.json`} download>
+            Settings as JSON
+          </Link>
+          <Link href={`${base}/settings.csv`} download>
+            Settings as CSV
+          </Link>
+          <Link
+            href={`${base}/sections.json`}
+            download
+          >{`Second-order sections at ${link.limits.rate / 1000} kHz, sign convention stated`}</Link>
+        </Box>
+      </Section>
+      <KeyLine>Ctrl K find an action · ? all keys</KeyLine>
+    </>
+  );
+}

@@ -1,0 +1,62 @@
+/** The best settings that a search found. */
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { useTheme } from '@mui/material/styles';
+import { useQuery } from '@tanstack/react-query';
+import { client, Refusal, settled } from '../../api/client';
+import type { Offer, Seam } from '../../api/types';
+import { Section } from '../../ui/Panel';
+import type { Work } from '../../state/project';
+import { plain, signed } from '../../ui/format';
+
+export function Offers({ work, seam }: { work: Work; seam: Seam }) {
+  const { project, slug, commit } = work;
+  const { own } = useTheme();
+  const query = useQuery({
+    queryKey: ['offers', slug, seam.id, project.revision.id, project.takes[0]?.id],
+    retry: false,
+    queryFn: () =>
+      settled<Offer[]>(
+        client.GET('/api/projects/{slug}/seams/{seam_id}/offers', { params: { path: { slug, seam_id: seam.id } } }),
+      ),
+  });
+  const words = (one: Offer) =>
+    `${one.change ? `${one.change}, ` : ''}${signed(one.delay_ms, 3)} ms ${one.inverted ? '−' : '+'}`;
+  return (
+    <Section title="Best settings found" aside={query.isFetching ? 'searching …' : 'mean loss'}>
+      {query.error instanceof Refusal && (
+        <Typography sx={{ fontSize: 12.5 }} color="text.secondary">
+          {query.error.message}
+        </Typography>
+      )}
+      {query.data?.map((one, n) => (
+        <Box
+          key={n}
+          data-testid="offer"
+          sx={{
+            display: 'flex',
+            alignItems: 'center',
+            bgcolor: own.raised,
+            borderRadius: 0.75,
+            px: 1,
+            mb: '3px',
+            fontSize: 12.5,
+            height: 26,
+          }}
+        >
+          <Box sx={{ flex: 1 }}>{words(one)}</Box>
+          <Box sx={{ color: own.good, width: 60 }}>{`${plain(one.mean_db, 2)} dB`}</Box>
+          <Button
+            size="small"
+            sx={{ py: 0, minWidth: 0 }}
+            aria-label={`Use ${words(one)}`}
+            onClick={() => void commit(one.edits, `Seam ${seam.id}: ${words(one)}`)}
+          >
+            use
+          </Button>
+        </Box>
+      ))}
+    </Section>
+  );
+}

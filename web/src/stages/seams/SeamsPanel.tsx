@@ -1,0 +1,239 @@
+/** The panel of Seams: corners, slopes, delay and polarity where two ways overlap. */
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import ToggleButton from '@mui/material/ToggleButton';
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import Typography from '@mui/material/Typography';
+import { useTheme } from '@mui/material/styles';
+import { client, settled } from '../../api/client';
+import { useState } from 'react';
+import type { Edit, Seam } from '../../api/types';
+import { NumberField } from '../../ui/Field';
+import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
+import { hertz, plain } from '../../ui/format';
+import { usePick } from '../../state/window';
+import { recordForStage } from '../common/doing';
+import { Live } from '../common/Live';
+import { Scan } from './Scan';
+import type { StageProps } from '../props';
+import { useSeam, short, type End } from './seam';
+import { CrossoverFields } from './CrossoverFields';
+import { Offers } from './Offers';
+
+/** The ends of a seam's two ways that no other seam stands at: a sub's high-pass, a tweeter's low-pass. */
+const outerEnds = (seams: Seam[], { lowers, uppers, ways }: Seam): [string, End][] => {
+  if (!ways) return [];
+  const found: [string, End][] = [];
+  if (!seams.some((one) => one.ways && one.uppers.includes(lowers[0]))) found.push([lowers[0], 'high_pass']);
+  if (!seams.some((one) => one.ways && one.lowers.includes(uppers[0]))) found.push([uppers[0], 'low_pass']);
+  return found;
+};
+
+export function SeamsPanel(props: StageProps) {
+  if (props.work.project.seams.length) return <OneSeam {...props} />;
+  return (
+    <>
+      <PanelTitle title="Seam" />
+      <Typography sx={{ fontSize: 12.5 }} color="text.secondary">
+        A seam is where two ways overlap, or the two sides. This system has one way on one side: there is none.
+      </Typography>
+    </>
+  );
+}
+
+function OneSeam({ work, selection }: StageProps) {
+  const { project, tune, slug, commit, draft, act, recording } = work;
+  const { own } = useTheme();
+  const { seam, name } = useSeam(work);
+  const { picture, progress, set } = usePick('picture', 'progress', 'set');
+  const facts = picture?.facts.seam === seam.id ? picture.facts : undefined;
+  const loss = facts?.loss;
+  const siblings = project.seams.filter((one) => one.name === seam.name);
+  const limits = project.link.limits;
+  const relative = facts?.delay_ms ?? 0;
+  const setSeam = (values: { delay_s?: number; path_m?: number; invert?: boolean }, done = true) => {
+    const edits: Edit[] = [{ do: 'seam', seam: seam.id, ...values }];
+    if (done) void commit(edits);
+    else draft(edits);
+  };
+  const align = () =>
+    void act(() => settled(client.POST('/api/projects/{slug}/align', { params: { path: { slug } } })));
+  const [more, setMore] = useState(false);
+  const outer = outerEnds(project.seams, seam);
+  const upper = seam.ways ? short(name(seam.uppers[0])) : 'Right';
+  const lower = seam.ways ? short(name(seam.lowers[0])) : 'left';
+  return (
+    <>
+      <PanelTitle
+        title="Seam"
+        aside={
+          siblings.length > 1 && (
+            <ToggleButtonGroup
+              exclusive
+              size="small"
+              value={seam.id}
+              aria-label="Side of the seam"
+              onChange={(_e, id) => id && set({ seam: id })}
+            >
+              {siblings.map((one) => (
+                <ToggleButton key={one.id} value={one.id} sx={{ py: 0, px: 1, fontSize: 12 }}>
+                  {one.side === 'both' ? 'Both' : one.side === 'left' ? 'Left' : 'Right'}
+                </ToggleButton>
+              ))}
+            </ToggleButtonGroup>
+          )
+        }
+      />
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 2 }} aria-live="polite" data-testid="loss">
+        <Typography
+          sx={{
+            fontSize: 30,
+            fontWeight: 600,
+            lineHeight: 1,
+            whiteSpace: 'nowrap',
+            color: loss && loss.mean < 0.5 ? own.good : own.clayText,
+          }}
+        >
+          {loss ? `${plain(loss.mean)} dB` : '—'}
+        </Typography>
+        <Box sx={{ fontSize: 12 }}>
+          <div>
+            {loss
+              ? `lost, worst ${plain(loss.worst)} dB at ${hertz(loss.worst_hz)}`
+              : 'nothing to judge: the two do not overlap'}
+          </div>
+          {loss && (
+            <Box color="text.secondary">
+              {`inverted it would null to ${plain(loss.null_db, 0)}` + ` dB at ${hertz(loss.null_hz)}`}
+            </Box>
+          )}
+        </Box>
+      </Box>
+      {seam.ways && (
+        <>
+          <CrossoverFields
+            work={work}
+            driver={seam.uppers[0]}
+            end="high_pass"
+            title={`${name(seam.uppers[0])} high-pass`}
+            note={tune.tied_sides.includes(seam.name!) ? 'left and right alike' : ''}
+          />
+          <CrossoverFields
+            work={work}
+            driver={seam.lowers[0]}
+            end="low_pass"
+            title={`${name(seam.lowers[0])} low-pass`}
+            note={tune.tied_ways.includes(seam.name!) ? 'follows' : ''}
+          />
+          <Row>
+            {(['ways', 'sides'] as const).map((what) => {
+              const tied = (what === 'ways' ? tune.tied_ways : tune.tied_sides).includes(seam.name!);
+              return (
+                <ToggleButton
+                  key={what}
+                  value={what}
+                  selected={tied}
+                  size="small"
+                  aria-label={what === 'ways' ? 'Both ends tied' : 'Left and right tied'}
+                  sx={{ flex: 1, py: 0.25, fontSize: 12, textTransform: 'none' }}
+                  onChange={() => void commit([{ do: 'tie', ways: seam.name!, what, tied: !tied }])}
+                >
+                  {what === 'ways' ? 'Ends tied' : 'Sides tied'}
+                </ToggleButton>
+              );
+            })}
+            {outer.length > 0 && (
+              <ToggleButton
+                value="outer"
+                selected={more}
+                size="small"
+                aria-expanded={more}
+                sx={{ py: 0.25, fontSize: 12, textTransform: 'none' }}
+                onChange={() => setMore(!more)}
+              >
+                Outer end
+              </ToggleButton>
+            )}
+          </Row>
+          {more &&
+            outer.map(([driver, end]) => (
+              <CrossoverFields
+                key={driver + end}
+                work={work}
+                driver={driver}
+                end={end}
+                title={`${name(driver)} ${end === 'high_pass' ? 'high-pass' : 'low-pass'}`}
+                note="outer end"
+              />
+            ))}
+        </>
+      )}
+      <Section title={`${upper} against ${lower}`} aside="what lies above moves along">
+        <Row>
+          <NumberField
+            label="Delay"
+            unit="ms"
+            value={relative}
+            digits={3}
+            sign
+            step={1e3 / limits.rate}
+            coarse={1e4 / limits.rate}
+            min={-20}
+            max={20}
+            onCommit={(ms) => setSeam({ delay_s: ms / 1e3 })}
+          />
+          <NumberField
+            label="as path"
+            unit="mm"
+            value={facts?.path_mm ?? 0}
+            digits={0}
+            sign
+            step={7.2}
+            coarse={72}
+            min={-6800}
+            max={6800}
+            onCommit={(mm) => setSeam({ path_m: mm / 1e3 })}
+          />
+          <ToggleButtonGroup
+            exclusive
+            size="small"
+            value={facts?.inverted ? 'minus' : 'plus'}
+            aria-label="Polarity"
+            sx={{ height: 30 }}
+            onChange={(_e, to) => to && setSeam({ invert: to === 'minus' })}
+          >
+            <ToggleButton value="plus" aria-label="Same polarity">
+              +
+            </ToggleButton>
+            <ToggleButton value="minus" aria-label="Opposite polarity">
+              −
+            </ToggleButton>
+          </ToggleButtonGroup>
+        </Row>
+      </Section>
+      {!(more && outer.length) && (
+        <Section title="Loss against delay" aside={`dashed: polarity ${facts?.inverted ? '+' : '−'}`}>
+          <Scan picture={picture} now={relative} onDrag={(ms, done) => setSeam({ delay_s: ms / 1e3 }, done)} />
+        </Section>
+      )}
+      <Offers work={work} seam={seam} />
+      <Row>
+        <Button
+          variant="contained"
+          sx={{ flex: 1 }}
+          disabled={recording}
+          onClick={() => recordForStage(work, selection)}
+        >
+          {project.link.unsent.length ? 'Send and record' : 'Record'}{' '}
+          {seam.ways && seam.uppers.length === 1 ? 'both' : 'all'}
+        </Button>
+        <Button variant="outlined" onClick={align}>
+          Set delays by arrival
+        </Button>
+      </Row>
+      {progress?.message && <Typography sx={{ fontSize: 12.5, color: own.clayText }}>{progress.message}</Typography>}
+      <Live work={work} channels={[...seam.lowers, ...seam.uppers]} />
+      <KeyLine>P polarity · , . delay · [ ] corner · N next seam · Space record</KeyLine>
+    </>
+  );
+}

@@ -1,0 +1,92 @@
+/** One band as figures. */
+import CloseIcon from '@mui/icons-material/CloseOutlined';
+import Box from '@mui/material/Box';
+import IconButton from '@mui/material/IconButton';
+import { useTheme } from '@mui/material/styles';
+import type { Band } from '../../api/types';
+import { Choice, NumberField } from '../../ui/Field';
+import type { Work } from '../../state/project';
+import { useWindow } from '../../state/window';
+import { KINDS, putBand } from './bands';
+
+export function BandRow({ one, n, work, selection }: { one: Band; n: number; work: Work; selection: string }) {
+  const { commit, project } = work;
+  const { own } = useTheme();
+  const band = useWindow((desk) => desk.band);
+  const set = useWindow((desk) => desk.set);
+  const can = project.link.limits;
+  const change = (values: Partial<Band>) => void commit([putBand(selection, n, { ...one, ...values })]);
+  const name = `Band ${n + 1}`;
+  return (
+    <Box
+      role="listitem"
+      onFocus={() => set({ band: n })}
+      sx={{
+        display: 'flex',
+        gap: '2px',
+        alignItems: 'center',
+        flexShrink: 0,
+        bgcolor: band === n ? own.raised : 'transparent',
+        borderRadius: 0.75,
+        '& .MuiInputBase-root': { height: 24, px: 0.5, fontSize: 12 },
+      }}
+    >
+      <Box sx={{ width: 88, flexShrink: 0 }}>
+        <Choice
+          label={`${name} kind`}
+          hideLabel
+          value={one.kind}
+          options={KINDS}
+          onChange={(kind) => change({ kind })}
+        />
+      </Box>
+      <NumberField
+        label={`${name} frequency`}
+        hideLabel
+        unit="Hz"
+        value={one.frequency_hz}
+        digits={0}
+        factor
+        step={1 / 48}
+        coarse={1 / 6}
+        min={can.band_hz.least}
+        max={can.band_hz.most}
+        onCommit={(frequency_hz) => change({ frequency_hz })}
+      />
+      <NumberField
+        label={`${name} gain`}
+        hideLabel
+        unit="dB"
+        sign
+        value={one.kind === 'all_pass' ? 0 : one.gain_db}
+        step={0.1}
+        coarse={1}
+        min={can.band_gain_db.least}
+        max={can.band_gain_db.most}
+        onCommit={(gain_db) => change({ gain_db })}
+      />
+      <Box sx={{ width: 46, flexShrink: 0 }}>
+        <NumberField
+          label={`${name} Q`}
+          hideLabel
+          value={one.q}
+          digits={2}
+          factor
+          step={1 / 12}
+          coarse={1 / 3}
+          min={can.q.least}
+          max={can.q.most}
+          onCommit={(q) => change({ q })}
+        />
+      </Box>
+      <IconButton
+        size="small"
+        aria-label={`Remove band ${n + 1}`}
+        sx={{ p: 0.25 }}
+        onClick={() => void commit([putBand(selection, n, null)])}
+      >
+        <CloseIcon sx={{ fontSize: 15 }} />
+      </IconButton>
+    </Box>
+  );
+}

@@ -1,0 +1,101 @@
+/** A band to be dragged. */
+import { useTheme } from '@mui/material/styles';
+import type { Band } from '../../api/types';
+import { plain } from '../../ui/format';
+import { drag } from '../../plot/drag';
+import type { Geometry } from '../../plot/parts';
+import { toHertz, toX } from '../../plot/scale';
+
+export function Handle({
+  one,
+  n,
+  chosen,
+  colour,
+  geometry,
+  choose,
+  change,
+  remove,
+}: {
+  one: Band;
+  n: number;
+  chosen: boolean;
+  colour: string;
+  geometry: Geometry;
+  choose: () => void;
+  change: (band: Band, done: boolean) => void;
+  remove: () => void;
+}) {
+  const { own } = useTheme();
+  const { width, y, top, bottom } = geometry;
+  const gain = one.kind === 'all_pass' ? 0 : one.gain_db;
+  const px = toX(one.frequency_hz, width);
+  const py = Math.min(bottom - 8, Math.max(top + 8, y(gain)));
+  const at = (x: number, h: number): Band => {
+    const level = 7 - ((h - top) / (bottom - top)) * 20;
+    return {
+      ...one,
+      frequency_hz: toHertz(x, width),
+      gain_db: one.kind === 'all_pass' ? 0 : Math.max(-18, Math.min(12, Math.round(level * 10) / 10)),
+    };
+  };
+  const key = (event: React.KeyboardEvent) => {
+    const coarse = event.shiftKey;
+    const next: Partial<Band> | null =
+      event.key === 'ArrowLeft'
+        ? { frequency_hz: one.frequency_hz * 2 ** (coarse ? -1 / 6 : -1 / 48) }
+        : event.key === 'ArrowRight'
+          ? { frequency_hz: one.frequency_hz * 2 ** (coarse ? 1 / 6 : 1 / 48) }
+          : event.key === 'ArrowUp'
+            ? { gain_db: one.gain_db + (coarse ? 1 : 0.1) }
+            : event.key === 'ArrowDown'
+              ? { gain_db: one.gain_db - (coarse ? 1 : 0.1) }
+              : event.key === '+'
+                ? { q: one.q * (coarse ? 1.4 : 1.1) }
+                : event.key === '-'
+                  ? { q: one.q / (coarse ? 1.4 : 1.1) }
+                  : null;
+    if (event.key === 'Delete') remove();
+    if (!next && event.key !== 'Delete') return;
+    event.preventDefault();
+    event.stopPropagation();
+    if (next) change({ ...one, ...next }, true);
+  };
+  return (
+    <g
+      role="slider"
+      tabIndex={0}
+      aria-label={`Band ${n + 1}`}
+      aria-valuenow={one.gain_db}
+      aria-valuetext={`${Math.round(one.frequency_hz)} Hz, ${plain(one.gain_db)} dB, Q ${plain(one.q, 2)}`}
+      style={{ cursor: 'move' }}
+      data-testid={`band-${n}`}
+      onFocus={choose}
+      onKeyDown={key}
+      data-own-wheel
+      onWheel={(event) =>
+        change({ ...one, q: Math.max(0.3, Math.min(20, one.q * (event.deltaY < 0 ? 1.1 : 1 / 1.1))) }, true)
+      }
+      onPointerDown={(event) => {
+        choose();
+        let to: Band | null = null;
+        drag(
+          event,
+          (x, h) => {
+            to = at(x, h);
+            change(to, false);
+          },
+          () => to && change(to, true),
+        );
+      }}
+    >
+      <polygon
+        points={`${px - 7},${py - 6} ${px + 7},${py - 6} ${px + 10},${py + 6} ${px - 10},${py + 6}`}
+        fill={chosen ? own.clay : colour}
+        stroke={own.plot}
+      />
+      <text x={px} y={py + 4} textAnchor="middle" fontSize={9} fontWeight={600} fill={own.plot}>
+        {n + 1}
+      </text>
+    </g>
+  );
+}

@@ -1,0 +1,330 @@
+/** The panel of Voice: the work order, level and target, the fit and its bands. */
+import AddIcon from '@mui/icons-material/AddOutlined';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import ButtonBase from '@mui/material/ButtonBase';
+import ToggleButton from '@mui/material/ToggleButton';
+import Typography from '@mui/material/Typography';
+import { useTheme } from '@mui/material/styles';
+import { useRef, useState } from 'react';
+import { client, settled } from '../../api/client';
+import { formWith } from '../../api/files';
+import type { Band } from '../../api/types';
+import { Choice, NumberField } from '../../ui/Field';
+import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
+import { plain } from '../../ui/format';
+import { usePick } from '../../state/window';
+import { fitSelection } from '../common/doing';
+import { Live } from '../common/Live';
+import type { StageProps } from '../props';
+import { bandsOf, putBand } from './bands';
+import { BandRow } from './BandRow';
+
+export function VoicePanel({ work, selection }: StageProps) {
+  const { project, tune, slug, commit, act } = work;
+  const { own } = useTheme();
+  const { picture, limits, together, before, set } = usePick('picture', 'limits', 'together', 'before', 'set');
+  const [fitting, setFitting] = useState(false);
+  const facts = picture?.facts;
+  const driver = project.layout.drivers.find((one) => one.id === selection);
+  const bands = bandsOf(work, selection);
+  const can = project.link.limits;
+  const room =
+    can.bands -
+    (selection
+      ? bands.length + tune.common.length
+      : bands.length + Math.max(...Object.values(tune.channels).map((c) => c.bands.length)));
+  const pair = driver && driver.side !== 'both';
+  const fit = async () => {
+    setFitting(true);
+    await fitSelection(work, selection);
+    setFitting(false);
+  };
+  const fitEach = async () => {
+    setFitting(true);
+    for (const one of order) if (!(await fitSelection(work, one))) break;
+    setFitting(false);
+  };
+  const order = project.work_order;
+  const load = (file: File | undefined) => {
+    if (!file) return;
+    void act(async () => {
+      const form = formWith(file);
+      const added = await settled<{ key: string }>(
+        client.POST('/api/projects/{slug}/targets', {
+          params: { path: { slug } },
+          body: form as never,
+          bodySerializer: (body) => body as never,
+        }),
+      );
+      return settled(
+        client.POST('/api/projects/{slug}/edits', {
+          params: { path: { slug } },
+          body: { edits: [{ do: 'target', curve: added.key }] },
+        }),
+      );
+    });
+  };
+  const input = useRef<HTMLInputElement>(null);
+  const price = facts?.price;
+  const gain = driver ? tune.channels[driver.id].gain_db : 0;
+  const name = (id: string) => project.layout.drivers.find((one) => one.id === id)!.name;
+  const fresh: Band = {
+    kind: 'peaking',
+    frequency_hz: driver
+      ? Math.round(Math.sqrt((facts?.deviation?.low_hz ?? 200) * (facts?.deviation?.high_hz ?? 5000)))
+      : 1000,
+    gain_db: -3,
+    q: 2,
+  };
+  const pairName = driver && together && pair ? `${driver.name.replace(/ [LR]$/, '')} L + R` : driver?.name;
+  const fitted = pairName ?? 'all channels';
+  return (
+    <>
+      <PanelTitle title="Work order" aside="far side first" />
+      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: '3px' }}>
+        {[...order, ''].map((id) => (
+          <ButtonBase
+            key={id || 'all'}
+            onClick={() => set({ selection: id, band: null })}
+            aria-pressed={selection === id}
+            data-testid={`voice-${id || 'all'}`}
+            sx={{
+              justifyContent: 'space-between',
+              px: 1,
+              height: 25,
+              borderRadius: 0.75,
+              bgcolor: own.raised,
+              fontSize: 12.5,
+              outline: selection === id ? `1px solid ${own.clay}` : 'none',
+            }}
+          >
+            <span>{id ? name(id) : 'All channels'}</span>
+            <Box component="span" sx={{ color: 'text.secondary', fontSize: 11 }}>
+              {id
+                ? tune.channels[id].bands.length
+                  ? `${plain(tune.channels[id].gain_db)} dB`
+                  : '—'
+                : tune.common.length
+                  ? `${tune.common.length} bands`
+                  : 'last'}
+            </Box>
+          </ButtonBase>
+        ))}
+      </Box>
+      <Section
+        title="Target"
+        aside={
+          <Button size="small" sx={{ py: 0, fontSize: 11.5 }} onClick={() => input.current?.click()}>
+            Load a text file
+          </Button>
+        }
+      >
+        <input
+          ref={input}
+          type="file"
+          hidden
+          accept=".txt,.csv,text/plain"
+          data-testid="load-target"
+          onChange={(event) => {
+            load(event.target.files?.[0]);
+            event.target.value = '';
+          }}
+        />
+        <Row>
+          <Box sx={{ flex: 1.5 }}>
+            <Choice
+              label="Curve"
+              value={tune.target.curve}
+              options={project.targets.map((one) => ({ value: one.key, text: one.name }))}
+              onChange={(curve) => void commit([{ do: 'target', curve }])}
+            />
+          </Box>
+          <NumberField
+            label="Level at 1 kHz"
+            unit="dB"
+            value={tune.target.level_db}
+            step={0.1}
+            coarse={1}
+            min={0}
+            max={140}
+            onCommit={(level_db) => void commit([{ do: 'target', level_db }])}
+          />
+        </Row>
+        {price && (
+          <Typography sx={{ fontSize: 12, mt: 0.5 }} color="text.secondary">
+            {`Before correction ${plain(Math.max(0, -price.lowest))} dB short of it at the lowest, `}
+            {`${plain(Math.max(0, price.highest))} dB over it at the highest. ${
+              price.highest <= 0.5
+                ? 'All boost: lower the target to win headroom.'
+                : price.lowest >= -0.5
+                  ? 'All cut: this costs loudness.'
+                  : ''
+            }`}
+          </Typography>
+        )}
+      </Section>
+      {driver && (
+        <Row>
+          <NumberField
+            label={`Gain of ${driver.name}`}
+            unit="dB"
+            value={gain}
+            sign
+            step={0.1}
+            coarse={1}
+            min={can.gain_db.least}
+            max={can.gain_db.most}
+            onCommit={(gain_db) => void commit([{ do: 'channel', channel: driver.id, gain_db }])}
+          />
+          <NumberField
+            label="Delay"
+            unit="ms"
+            value={tune.channels[driver.id].delay_s * 1e3}
+            digits={3}
+            step={1e3 / can.rate}
+            coarse={1e4 / can.rate}
+            min={0}
+            max={can.delay_s.most * 1e3}
+            onCommit={(ms) => void commit([{ do: 'channel', channel: driver.id, delay_s: ms / 1e3 }])}
+          />
+        </Row>
+      )}
+      <Section title={selection ? 'Bands' : 'Common bands'} aside={`${room} free`}>
+        <Box
+          role="list"
+          sx={{ maxHeight: 122, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: '2px' }}
+          tabIndex={0}
+          aria-label="Bands"
+        >
+          {bands.map((one, n) => (
+            <BandRow key={n} one={one} n={n} work={work} selection={selection} />
+          ))}
+        </Box>
+        <Button
+          size="small"
+          startIcon={<AddIcon />}
+          disabled={room <= 0}
+          onClick={() => void commit([putBand(selection, bands.length, fresh)]).then(() => set({ band: bands.length }))}
+        >
+          Add a band
+        </Button>
+      </Section>
+      <Section
+        title="Fit"
+        aside={
+          pair && (
+            <ToggleButton
+              value="together"
+              size="small"
+              selected={together}
+              onChange={() => set({ together: !together })}
+              sx={{ py: 0, fontSize: 11.5, textTransform: 'none' }}
+            >
+              Left and right together
+            </ToggleButton>
+          )
+        }
+      >
+        <Row>
+          <NumberField
+            label="Bands"
+            value={limits.count}
+            digits={0}
+            step={1}
+            coarse={2}
+            min={0}
+            max={can.bands}
+            onCommit={(count) => set({ limits: { ...limits, count } })}
+          />
+          <NumberField
+            label="Boost to"
+            unit="dB"
+            value={limits.boost_db}
+            digits={0}
+            step={1}
+            min={0}
+            max={12}
+            onCommit={(boost_db) => set({ limits: { ...limits, boost_db } })}
+          />
+          <NumberField
+            label="Cut to"
+            unit="dB"
+            value={limits.cut_db}
+            digits={0}
+            step={1}
+            min={0}
+            max={18}
+            onCommit={(cut_db) => set({ limits: { ...limits, cut_db } })}
+          />
+          <NumberField
+            label="Q to"
+            value={limits.most_q}
+            step={0.5}
+            min={0.5}
+            max={20}
+            onCommit={(most_q) => set({ limits: { ...limits, most_q } })}
+          />
+        </Row>
+        <Row>
+          <NumberField
+            label="From"
+            unit="Hz"
+            value={limits.low_hz}
+            digits={0}
+            factor
+            step={1 / 12}
+            coarse={1 / 3}
+            min={20}
+            max={20000}
+            onCommit={(low_hz) => set({ limits: { ...limits, low_hz } })}
+          />
+          <NumberField
+            label="To"
+            unit="Hz"
+            value={limits.high_hz}
+            digits={0}
+            factor
+            step={1 / 12}
+            coarse={1 / 3}
+            min={20}
+            max={20000}
+            onCommit={(high_hz) => set({ limits: { ...limits, high_hz } })}
+          />
+        </Row>
+      </Section>
+      <Row>
+        <Button variant="contained" sx={{ flex: 1.3 }} disabled={fitting} onClick={() => void fit()} data-testid="fit">
+          {fitting ? 'Fitting …' : `Fit ${fitted}`}
+        </Button>
+        {driver && (
+          <Button
+            variant="outlined"
+            sx={{ flex: 1 }}
+            disabled={fitting}
+            onClick={() => void fitEach()}
+            data-testid="fit-each"
+          >
+            Fit one by one
+          </Button>
+        )}
+        <ToggleButton
+          value="before"
+          selected={before}
+          size="small"
+          sx={{ py: 0.3, fontSize: 12, textTransform: 'none' }}
+          onChange={() => set({ before: !before })}
+        >
+          Before
+        </ToggleButton>
+      </Row>
+      {facts?.most_boost_db !== undefined && (
+        <Typography
+          sx={{ fontSize: 12, color: facts.most_boost_db > 4 ? own.clayText : 'text.secondary' }}
+        >{`Bands lift ${plain(facts.most_boost_db)} dB at most: so much headroom goes there.`}</Typography>
+      )}
+      <Live work={work} channels={selection ? [selection] : []} />
+      <KeyLine>F fit · B before/after · ↑↓ gain · N next</KeyLine>
+    </>
+  );
+}

@@ -1,0 +1,180 @@
+/** What Voice shows: the channel against its target, and its correction below. */
+import { useTheme } from '@mui/material/styles';
+import { useMemo, useRef, useState } from 'react';
+import type { Edit } from '../../api/types';
+import { hertz, plain } from '../../ui/format';
+import { drag } from '../../plot/drag';
+import { Plot } from '../../plot/Plot';
+import type { Geometry } from '../../plot/parts';
+import { levelRange, toX } from '../../plot/scale';
+import { useWindow } from '../../state/window';
+import { useLines } from '../common/lines';
+import { Aside } from '../common/BelowChoice';
+import { Under } from '../common/Under';
+import { PlotHead } from '../common/PlotHead';
+import { Stack } from '../common/Stack';
+import type { StageProps } from '../props';
+import { bandsOf, putBand } from './bands';
+import { Handle } from './Handle';
+
+export function VoicePlots({ work, selection }: StageProps) {
+  const { project, tune, draft, commit } = work;
+  const { own } = useTheme();
+  const picture = useWindow((desk) => desk.picture);
+  const limit = useWindow((desk) => desk.limits.boost_db);
+  const main = useLines(project, 'main');
+  const lower = useLines(project, 'lower');
+  const band = useWindow((desk) => desk.band);
+  const set = useWindow((desk) => desk.set);
+  const range = useMemo(
+    () =>
+      levelRange(
+        main.filter((line) => line.id !== 'own-target'),
+        45,
+      ),
+    [main],
+  );
+  const held = useRef<[number, number] | null>(null);
+  const [moving, setMoving] = useState(false);
+  const driver = project.layout.drivers.find((one) => one.id === selection);
+  const facts = picture?.facts;
+  const bands = bandsOf(work, selection);
+  const dev = facts?.deviation;
+  const says = dev
+    ? `${bands.length} bands · within ±${plain(dev.plus_minus)} dB ` +
+      `of target from ${hertz(dev.low_hz)} to ${hertz(dev.high_hz)}`
+    : 'no take yet';
+  const line = main.find((one) => one.id === 'target');
+  const shown = moving && held.current ? held.current : range;
+
+  const targetLine = ({ width, y, bottom, top }: Geometry) => {
+    if (!line) return null;
+    const points: string[] = [];
+    const over: string[] = [];
+    const under: string[] = [];
+    for (let i = 0; i < project.grid.length; i += 8) {
+      const px = toX(project.grid[i], width);
+      points.push(`${px},${y(line.values[i])}`);
+      over.push(`${px},${y(line.values[i] + 1.5)}`);
+      under.unshift(`${px},${y(line.values[i] - 1.5)}`);
+    }
+    const move = (level_db: number): Edit[] => [{ do: 'target', level_db }];
+    return (
+      <g
+        role="slider"
+        tabIndex={0}
+        aria-label="Target level"
+        aria-valuenow={tune.target.level_db}
+        aria-valuetext={`${plain(tune.target.level_db)} dB at 1 kHz`}
+        style={{ cursor: 'ns-resize' }}
+        data-testid="target-line"
+        onKeyDown={(event) => {
+          const way = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+          if (!way) return;
+          event.preventDefault();
+          event.stopPropagation();
+          void commit(move(tune.target.level_db + way * (event.shiftKey ? 1 : 0.1)));
+        }}
+        onPointerDown={(event) => {
+          const from = tune.target.level_db;
+          const scale = (shown[1] - shown[0]) / (bottom - top);
+          const box = event.currentTarget.ownerSVGElement!.getBoundingClientRect();
+          const begun = event.clientY - box.top;
+          let to = from;
+          held.current = shown;
+          setMoving(true);
+          drag(
+            event,
+            (_x, py) => {
+              to = Math.round((from + (begun - py) * scale) * 10) / 10;
+              draft(move(to));
+            },
+            () => {
+              held.current = null;
+              setMoving(false);
+              if (to !== from) void commit(move(to));
+            },
+          );
+        }}
+      >
+        <polygon points={[...over, ...under].join(' ')} fill={own.clay} opacity={0.16} />
+        <polyline points={points.join(' ')} fill="none" stroke="transparent" strokeWidth={16} />
+      </g>
+    );
+  };
+  return (
+    <Stack
+      lower={0.34}
+      head={
+        <PlotHead
+          title={driver ? driver.name : 'All channels'}
+          says={says}
+          aside={<Aside says="predicted" stage="voice" />}
+          hint="What the microphone will hear against the target. Good: within the band; narrow dips are left alone."
+        />
+      }
+    >
+      {(height, second) => (
+        <>
+          <Plot
+            name="Level against the target"
+            unit="dB SPL"
+            grid={project.grid}
+            lines={main}
+            range={shown}
+            height={height}
+          >
+            {(geometry) => targetLine(geometry)}
+          </Plot>
+          <Under project={project} height={second}>
+            <Plot
+              name="Correction"
+              unit="correction, dB"
+              grid={project.grid}
+              lines={lower}
+              range={[-13, 7]}
+              step={3}
+              height={second}
+              readings={false}
+            >
+              {(geometry) => (
+                <>
+                  <rect
+                    x={toX(20, geometry.width)}
+                    width={toX(20000, geometry.width) - toX(20, geometry.width)}
+                    y={geometry.top}
+                    height={Math.max(0, geometry.y(limit) - geometry.top)}
+                    fill={own.clay}
+                    opacity={0.1}
+                    style={{ pointerEvents: 'none' }}
+                  />
+                  <text
+                    x={geometry.width - 20}
+                    y={geometry.top + 15}
+                    textAnchor="end"
+                    fill={own.clayText}
+                  >{`above the ${plain(limit, 0)} dB boost limit`}</text>
+                  {bands.map((one, n) => (
+                    <Handle
+                      key={n}
+                      one={one}
+                      n={n}
+                      chosen={band === n}
+                      colour={driver ? own.ways[driver.kind] : own.sum}
+                      geometry={geometry}
+                      choose={() => set({ band: n })}
+                      change={(next, done) =>
+                        done ? void commit([putBand(selection, n, next)]) : draft([putBand(selection, n, next)])
+                      }
+                      remove={() => void commit([putBand(selection, n, null)])}
+                    />
+                  ))}
+                </>
+              )}
+            </Plot>
+          </Under>
+        </>
+      )}
+    </Stack>
+  );
+}

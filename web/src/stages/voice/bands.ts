@@ -1,0 +1,20 @@
+/** The bands of a channel, or those common to all. */
+import type { Band, BandKind, Edit } from '../../api/types';
+import type { Work } from '../../state/project';
+
+export const KINDS: { value: BandKind; text: string }[] = [
+  { value: 'peaking', text: 'Peaking' },
+  { value: 'low_shelf', text: 'Low shelf' },
+  { value: 'high_shelf', text: 'High shelf' },
+  { value: 'all_pass', text: 'All-pass' },
+];
+
+export const bandsOf = (work: Work, selection: string): Band[] =>
+  selection ? work.tune.channels[selection].bands : work.tune.common;
+export const target = (selection: string) => selection || null;
+export const putBand = (selection: string, index: number, band: Band | null): Edit => ({
+  do: 'band',
+  channel: target(selection),
+  index,
+  band,
+});

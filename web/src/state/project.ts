@@ -1,0 +1,182 @@
+/** The project: read, changed, drafted, recorded. Everything that talks to the server for a stage. */
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useCallback, useEffect, useMemo } from 'react';
+import { useParams } from 'react-router';
+import { client, Refusal, settled } from '../api/client';
+import type { Edit, Project, Stage, Tune } from '../api/types';
+import { inTurn } from './queue';
+import { running, useSocket } from './socket';
+import { OF_VIEW, viewOf } from './view';
+import { usePick, useWindow } from './window';
+
+export { running } from './socket';
+
+/** Edits, or what makes them of the project as it is when their turn comes. */
+export type Edits = Edit[] | ((now: Project) => Edit[]);
+
+export interface Work {
+  project: Project;
+  tune: Tune;
+  stage: Stage;
+  slug: string;
+  /** Show edits without keeping them. */
+  draft: (edits: Edit[]) => void;
+  /** Keep edits as a revision. */
+  commit: (edits: Edits, summary?: string) => Promise<void>;
+  undo: () => void;
+  redo: () => void;
+  /** Any call that answers with the project's state. */
+  act: (call: () => Promise<unknown>) => Promise<boolean>;
+  record: (channels: string[], purpose: 'driver' | 'proof', sendFirst?: boolean, method?: 'sweep' | 'moving') => void;
+  /** Stop whatever sounds or records. */
+  stop: () => void;
+  /** Any call that answers with the rig. */
+  onRig: (call: () => Promise<unknown>) => Promise<boolean>;
+  /** Any call that begins a recording. */
+  begin: (call: () => Promise<unknown>) => Promise<boolean>;
+  recording: boolean;
+}
+
+type State = Omit<Project, 'grid'>;
+
+export function useProject(): Work | null {
+  const { slug = '', stage = 'drivers' } = useParams() as { slug: string; stage: Stage };
+  const queries = useQueryClient();
+  const looking = usePick(...OF_VIEW);
+  const { draft: drafted, picture: drawn, set } = usePick('draft', 'picture', 'set');
+  const recording = useWindow((now) => running(now.progress));
+  const path = useMemo(() => ({ params: { path: { slug } } }), [slug]);
+  const key = useMemo(() => ['project', slug], [slug]);
+  const grid = useQuery({ queryKey: ['grid'], queryFn: () => settled<number[]>(client.GET('/api/grid')) });
+  const query = useQuery({
+    queryKey: key,
+    queryFn: () => settled<State>(client.GET('/api/projects/{slug}', path)),
+  });
+  const project = useMemo(
+    () => (query.data && grid.data ? { ...query.data, grid: grid.data } : undefined),
+    [query.data, grid.data],
+  );
+
+  const present = useCallback(() => queries.getQueryData<State>(key), [queries, key]);
+  const refresh = useCallback(
+    (version: number) =>
+      void inTurn(async () => {
+        // What this window did itself is known from the answer to it.
+        if ((present()?.version ?? -1) < version) await queries.invalidateQueries({ queryKey: key });
+      }),
+    [queries, key, present],
+  );
+  const live = useSocket(slug, refresh);
+  const view = useMemo(() => viewOf(stage, looking, project), [stage, looking, project]);
+
+  useEffect(() => {
+    if (project) live.current?.want({ view, edits: drafted });
+  }, [live, project, view, drafted]);
+
+  const act = useCallback(
+    async (call: () => Promise<unknown>) => {
+      try {
+        await inTurn(async () => {
+          const answer = await call();
+          const state = (answer as { state?: State })?.state ?? (answer as State);
+          if (state?.tune) queries.setQueryData(key, state);
+        });
+        set({ draft: [], error: null });
+        return true;
+      } catch (error) {
+        set({ draft: [], error: error instanceof Refusal ? error.message : String(error) });
+        return false;
+      }
+    },
+    [queries, key, set],
+  );
+
+  const commit = useCallback(
+    async (edits: Edits, summary?: string) => {
+      await act(() => {
+        const now = present();
+        const body = {
+          edits: typeof edits === 'function' ? edits(now as Project) : edits,
+          summary,
+          on: now?.revision.id,
+        };
+        return settled(client.POST('/api/projects/{slug}/edits', { ...path, body }));
+      });
+    },
+    [act, path, present],
+  );
+  const undo = useCallback(() => {
+    void act(() =>
+      settled(client.POST('/api/projects/{slug}/undo', { ...path, body: { on: present()?.revision.id } })),
+    );
+  }, [act, path, present]);
+  const redo = useCallback(() => {
+    void act(() =>
+      settled(client.POST('/api/projects/{slug}/redo', { ...path, body: { on: present()?.revision.id } })),
+    );
+  }, [act, path, present]);
+
+  const draft = useCallback((edits: Edit[]) => set({ draft: edits }), [set]);
+
+  const record = useCallback<Work['record']>(
+    (channels, purpose, sendFirst = false, method = 'sweep') => {
+      void act(async () => {
+        let state: unknown;
+        if (sendFirst) state = await settled(client.POST('/api/projects/{slug}/processor/send', path));
+        const { note, angle } = useWindow.getState();
+        const single = purpose === 'driver';
+        const body = {
+          channels,
+          purpose,
+          method,
+          note: single ? note : '',
+          angle: single && method === 'sweep' && angle ? angle : null,
+        };
+        await settled(client.POST('/api/projects/{slug}/takes', { ...path, body }));
+        return state;
+      });
+    },
+    [act, path],
+  );
+
+  const stop = useCallback(() => {
+    void act(() => settled(client.POST('/api/projects/{slug}/takes/abort', path)));
+  }, [act, path]);
+
+  const begin = useCallback<Work['begin']>(
+    async (call) =>
+      act(async () => {
+        await call();
+      }),
+    [act],
+  );
+
+  const onRig = useCallback<Work['onRig']>(
+    async (call) =>
+      act(async () => {
+        await call();
+        return settled(client.GET('/api/projects/{slug}', path));
+      }),
+    [act, path],
+  );
+
+  // Marks for those who drive the page from outside: what is drawn, and how much there is.
+  useEffect(() => {
+    const same =
+      project &&
+      drawn &&
+      !drafted.length &&
+      !drawn.draft &&
+      drawn.revision === project.revision.id &&
+      JSON.stringify(drawn.view) === JSON.stringify(view);
+    const mark = requestAnimationFrame(() => {
+      document.documentElement.dataset.settled = same ? 'yes' : 'no';
+      document.documentElement.dataset.takes = String(project?.takes[0]?.id ?? 0);
+    });
+    return () => cancelAnimationFrame(mark);
+  });
+
+  if (!project) return null;
+  const tune = drafted.length && drawn?.draft ? drawn.tune : project.tune;
+  return { project, tune, stage, slug, draft, commit, undo, redo, act, record, stop, begin, onRig, recording };
+}

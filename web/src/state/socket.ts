@@ -1,0 +1,52 @@
+/** The socket of a project: its pictures and progress go to the window's state, word of changes to whoever asks. */
+import { useEffect, useRef, type RefObject } from 'react';
+import { Live } from '../api/live';
+import type { Progress } from '../api/types';
+import { useWindow, WINDOW } from './window';
+
+export const running = (progress: Progress | null): boolean =>
+  progress !== null && ['countdown', 'waiting', 'playing', 'computing'].includes(progress.stage);
+
+/** Take news of a job in: what it kept is what is looked at from now on, where it was kept for this project. */
+function hear(progress: Progress, slug: string) {
+  const { progress: before, set } = useWindow.getState();
+  set({ progress });
+  if (before?.version === progress.version) return;
+  if (progress.stage === 'kept' && progress.project === slug) {
+    set(
+      progress.kind === 'listen'
+        ? { rawTake: progress.take_id, rawShown: [0, 0], rawMarked: [0, 0] }
+        : { proofTake: null, olderTake: null, note: '' },
+    );
+  }
+  if (!running(progress)) set({ growing: null });
+}
+
+/** The open socket; `changed` is told of every change with the version that it made. */
+export function useSocket(slug: string, changed: (version: number) => void): RefObject<Live | null> {
+  const live = useRef<Live | null>(null);
+  const told = useRef(changed);
+  useEffect(() => {
+    told.current = changed;
+  });
+  useEffect(() => {
+    const { set } = useWindow.getState();
+    let lost = false;
+    const socket = new Live(slug, WINDOW, {
+      picture: (picture) => set({ picture }),
+      // A frame that was under way when the job ended comes late: nothing grows any more.
+      growing: (growing) => running(useWindow.getState().progress) && set({ growing }),
+      progress: (progress) => hear(progress, slug),
+      changed: (version) => told.current(version),
+      error: (error) => set({ error }),
+      linked: (linked) => {
+        set({ linked });
+        if (linked && lost) told.current(Infinity);
+        lost = !linked;
+      },
+    });
+    live.current = socket;
+    return () => socket.close();
+  }, [slug]);
+  return live;
+}

@@ -1,0 +1,66 @@
+/** What the server is asked to draw, from what this window looks at. */
+import type { Project, Stage, View } from '../api/types';
+import { belowOf, offered } from './below';
+import type { WindowState } from './window';
+
+/** The window's state that a view is made of. */
+export const OF_VIEW = [
+  'smoothing',
+  'selection',
+  'seam',
+  'part',
+  'tab',
+  'proofTake',
+  'olderTake',
+  'rawTake',
+  'rawShown',
+  'rawMarked',
+  'compare',
+  'before',
+  'below',
+  'gate',
+  'lens',
+  'span',
+  'low',
+  'high',
+] as const satisfies (keyof WindowState)[];
+
+export type OfView = Pick<WindowState, (typeof OF_VIEW)[number]>;
+
+/** The driver that is looked at: the one that was chosen, else in Drivers the first of the round. */
+export const selectionOf = (chosen: string, stage: Stage, project?: Project): string =>
+  chosen || (stage === 'drivers' ? (project?.round.turns[0]?.channel ?? '') : '');
+
+const takeOf = (stage: Stage, now: OfView): number | null => {
+  if (stage === 'proof') return now.proofTake;
+  if (stage === 'drivers') return now.olderTake;
+  return stage === 'rig' && now.part === 'input' ? now.rawTake : null;
+};
+
+const partOf = (stage: Stage, now: OfView): string => {
+  if (stage === 'rig') return now.part;
+  return stage === 'drivers' && now.tab === 'impedance' ? 'impedance' : '';
+};
+
+/** The view of a stage. */
+export const viewOf = (stage: Stage, now: OfView, project?: Project): View => ({
+  stage,
+  smoothing: now.smoothing,
+  selection: selectionOf(now.selection, stage, project),
+  seam: now.seam,
+  take: takeOf(stage, now),
+  compare: now.compare,
+  before: now.before,
+  part: partOf(stage, now),
+  below: belowOf(stage, now.below),
+  gate_ms: offered(stage).length ? now.gate : 0,
+  lens: now.lens,
+  span_low_hz: now.span?.[0] ?? null,
+  span_high_hz: now.span?.[1] ?? null,
+  raw_from: now.rawShown[0],
+  raw_to: now.rawShown[1],
+  mark_from: now.rawMarked[0],
+  mark_to: now.rawMarked[1],
+  low_hz: now.low,
+  high_hz: now.high,
+});

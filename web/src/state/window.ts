@@ -1,0 +1,219 @@
+/** What this window shows and is in the middle of; nothing of the project itself. One slice for each subject. */
+import { create, type StateCreator } from 'zustand';
+import { useShallow } from 'zustand/react/shallow';
+import type { Below, Edit, Growing, Lens, Loading, Picture, Progress, RigPart } from '../api/types';
+
+export type Mode = 'dark' | 'light';
+
+export interface Limits {
+  count: number;
+  boost_db: number;
+  cut_db: number;
+  most_q: number;
+  low_hz: number;
+  high_hz: number;
+}
+
+export interface Zoom {
+  axis: [number, number];
+  ranges: Record<string, [number, number]>;
+}
+
+/** `seconds` 0 averages all since the last reset, or `frames` of them where that is above zero. */
+export interface LiveSettings {
+  size: number;
+  window: string;
+  overlap: number;
+  seconds: number;
+  frames: number;
+  follow: boolean;
+  track: boolean;
+  hold: boolean;
+  microphones: number[];
+  below: '' | 'phase' | 'coherence' | 'impulse';
+}
+
+export interface ListenSettings {
+  input: number;
+  sound: 'nothing' | 'pink';
+  size: number;
+  window: string;
+  seconds: number;
+  frames: number;
+  fraction: 0 | 1 | 3;
+  hold: boolean;
+  record_s: number;
+  log: boolean;
+}
+
+/** What is selected, and how it is looked at. */
+interface Looking {
+  selection: string;
+  seam: string;
+  band: number | null;
+  smoothing: number | 'hearing' | null;
+  zoom: Zoom;
+  zoomed: { zoom: Zoom; at: number }[];
+  span: [number, number] | null;
+  low: number;
+  high: number;
+  compare: number | null;
+  before: boolean;
+  below: Below;
+  gate: number;
+  lens: Lens;
+  /** How far down a map of a decay is drawn, in dB. */
+  depth: number;
+}
+
+/** What will be recorded, and which takes are looked at. */
+interface Measuring {
+  part: RigPart;
+  tab: 'record' | 'takes' | 'impedance' | 'check' | 'files';
+  loaded: { loading: Loading; amount: number };
+  note: string;
+  angle: number;
+  olderTake: number | null;
+  proofTake: number | null;
+  proofChannels: string[] | null;
+  proofMethod: 'sweep' | 'moving';
+  live: LiveSettings;
+  listen: ListenSettings;
+  rawTake: number | null;
+  rawShown: [number, number];
+  rawMarked: [number, number];
+}
+
+/** How fits are limited. */
+interface Fitting {
+  together: boolean;
+  limits: Limits;
+}
+
+/** What came over the socket, and what was not kept yet. */
+interface Linked {
+  draft: Edit[];
+  picture: Picture | null;
+  growing: Growing | null;
+  progress: Progress | null;
+  linked: boolean;
+  error: string | null;
+}
+
+/** How the page itself is wanted. */
+interface Wanted {
+  mode: Mode;
+  hints: boolean;
+  noticed: boolean;
+}
+
+export type WindowState = Looking &
+  Measuring &
+  Fitting &
+  Linked &
+  Wanted & { set: (values: Partial<Omit<WindowState, 'set'>>) => void };
+type Slice<T> = StateCreator<WindowState, [], [], T>;
+
+const looking: Slice<Looking> = () => ({
+  selection: '',
+  seam: '',
+  band: null,
+  smoothing: 6,
+  zoom: { axis: [20, 20000], ranges: {} },
+  zoomed: [],
+  span: null,
+  low: 40,
+  high: 16000,
+  compare: null,
+  before: false,
+  below: '',
+  gate: 0,
+  lens: {
+    before_ms: 0,
+    shape: 'half-cosine',
+    cycles: 0,
+    unwound: true,
+    unit: 'db',
+    decay_ms: 0,
+    window_ms: 0,
+    rise_ms: 0,
+    room: false,
+  },
+  depth: -40,
+});
+
+const measuring: Slice<Measuring> = () => ({
+  part: 'device',
+  tab: 'record',
+  loaded: { loading: 'as it is', amount: 0 },
+  note: '',
+  angle: 0,
+  olderTake: null,
+  proofTake: null,
+  proofChannels: null,
+  proofMethod: 'sweep',
+  live: {
+    size: 32768,
+    window: 'hann',
+    overlap: -1,
+    seconds: 1,
+    frames: 0,
+    follow: true,
+    track: false,
+    hold: false,
+    microphones: [],
+    below: '',
+  },
+  listen: {
+    input: 0,
+    sound: 'nothing',
+    size: 32768,
+    window: 'hann',
+    seconds: 1,
+    frames: 0,
+    fraction: 3,
+    hold: false,
+    record_s: 0,
+    log: false,
+  },
+  rawTake: null,
+  rawShown: [0, 0],
+  rawMarked: [0, 0],
+});
+
+const fitting: Slice<Fitting> = () => ({
+  together: false,
+  limits: { count: 6, boost_db: 3, cut_db: 12, most_q: 6, low_hz: 20, high_hz: 20000 },
+});
+
+const linked: Slice<Linked> = () => ({
+  draft: [],
+  picture: null,
+  growing: null,
+  progress: null,
+  linked: true,
+  error: null,
+});
+
+const wanted: Slice<Wanted> = () => ({
+  mode: localStorage.getItem('imbrix-mode') === 'light' ? 'light' : 'dark',
+  hints: localStorage.getItem('imbrix-hints') !== 'off',
+  noticed: false,
+});
+
+export const useWindow = create<WindowState>((set, get, store) => ({
+  ...looking(set, get, store),
+  ...measuring(set, get, store),
+  ...fitting(set, get, store),
+  ...linked(set, get, store),
+  ...wanted(set, get, store),
+  set: (values) => set(values),
+}));
+
+/** Some of the window's state: a component that takes part of it is drawn anew for that part only. */
+export function usePick<K extends keyof WindowState>(...keys: K[]): Pick<WindowState, K> {
+  return useWindow(useShallow((all) => Object.fromEntries(keys.map((key) => [key, all[key]])) as Pick<WindowState, K>));
+}
+
+/** The name of this window, by which the server knows its drafts from those of others. */
+export const WINDOW = Math.random().toString(36).slice(2, 12);
