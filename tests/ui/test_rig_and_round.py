@@ -282,10 +282,10 @@ def test_a_new_project_from_a_layout_records_its_first_driver(page: Page) -> Non
 
 def test_a_closer_look_is_chosen_gated_and_explained(page: Page) -> None:
     for text, mark in (
-        ("group delay", "[aria-label=Closer]"),
-        ("distortion", "[aria-label=Closer]"),
-        ("spectrogram", "[aria-label=Decay]"),
-        ("impulse", "[aria-label='In time']"),
+        ("Below: group delay", "[aria-label=Closer]"),
+        ("Below: distortion", "[aria-label=Closer]"),
+        ("Below: spectrogram", "[aria-label=Decay]"),
+        ("Below: impulse", "[aria-label='In time']"),
     ):
         page.named("Below the plot").click()
         page.until(

@@ -1,5 +1,6 @@
 """Curves: what a stage shows, as JSON; and reference lines. The page takes the same as frames over the socket."""
 
+from math import isfinite
 from typing import Annotated
 
 import numpy as np
@@ -71,8 +72,7 @@ def as_curves(picture: Picture, revision: int) -> Curves:
 
 
 def _known(values: FloatArray) -> list[float | None]:
-    found: list[float | None] = np.where(np.isfinite(values), np.round(values, 5), None).tolist()
-    return found
+    return [one if isfinite(one) else None for one in np.round(values, 5).tolist()]
 
 
 @router.post("/references", status_code=201, summary="Bring a reference line in")

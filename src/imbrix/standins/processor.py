@@ -7,6 +7,7 @@ gives it, section by section, block by block, in the time domain.
 import json
 import threading
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
@@ -111,12 +112,12 @@ class StandinProcessor:
         if not 1 <= slot <= LIMITS.slots:
             raise RefusedError(f"there is no slot {slot}: the processor has {LIMITS.slots}")
 
-    def _load(self) -> dict:
+    def _load(self) -> dict[str, Any]:
         if self._memory is None or not self._memory.exists():
             return getattr(self, "_volatile", {})
         return json.loads(self._memory.read_text())
 
-    def _save(self, saved: dict) -> None:
+    def _save(self, saved: dict[str, Any]) -> None:
         if self._memory is None:
             self._volatile = saved
             return

@@ -15,6 +15,12 @@ def pack(array: np.ndarray) -> bytes:
     return zlib.compress(out.getvalue(), 1)
 
 
+def as_kept(array: np.ndarray) -> FloatArray:
+    """An array as it will come back: what is too small for float32 is zero, and is best judged before it is kept."""
+    with np.errstate(under="ignore", over="ignore"):
+        return np.asarray(array, dtype=np.float32).astype(np.float64)
+
+
 def unpack(data: bytes) -> FloatArray:
     """The array that was packed, as float64."""
     return np.load(io.BytesIO(zlib.decompress(data)), allow_pickle=False).astype(np.float64)

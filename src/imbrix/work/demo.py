@@ -10,29 +10,44 @@ from imbrix.standins.microphones import MEASURING, Pointing
 from imbrix.standins.practice import Practice
 from imbrix.store.models import ProjectRow
 from imbrix.work.checks import interface, level, reference
-from imbrix.work.ground.projects import create_project
+from imbrix.work.ground import documents
+from imbrix.work.ground.projects import create_project, remove_project
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance import impedance, jigging
-from imbrix.work.rig import change, corrections, rig
+from imbrix.work.rig import change, choices, corrections, rig
 from imbrix.work.sound.recorder import Recorder
 from imbrix.work.takes import recording, rounds
 
+UNDER_WAY = "demo"
+"""A document that is there while the demo is made: after a kill in the middle, what there is of it is made anew."""
+
 
 def load_demo(space: Workspace) -> bool:
-    """Make the demo where the folder has none; whether it was made. Its takes are played through the stand-ins."""
-    with space.session() as session:
-        if session.scalar(select(ProjectRow).where(ProjectRow.slug == wren.SLUG)) is not None:
-            return False
-    create_project(space, wren.SLUG, wren.NAME, wren.layout())
+    """Make the demo where the folder has none, or half of one; whether it was made.
+
+    Its takes are played through the stand-ins. Raises ConflictError with the reason where one of them fails.
+    """
+    if documents.read(space, UNDER_WAY) is not None:
+        remove_project(space, wren.SLUG)
+        documents.remove(space, "rig")
+    else:
+        with space.session() as session:
+            if session.scalar(select(ProjectRow.id).where(ProjectRow.slug == wren.SLUG)) is not None:
+                return False
+    documents.write(space, UNDER_WAY, {"begun": choices.now()})
     pace, space.pace = space.pace, 0.0
-    recorder = Recorder(space)
-    set_up_rig(recorder)
-    for driver in wren.layout().drivers:
-        recording.start_sweep(recorder, wren.SLUG, (driver.id,), "driver")
-        recorder.wait()
-    rounds.restart(space, wren.SLUG)
-    measure_impedance(recorder)
-    space.pace = pace
+    try:
+        create_project(space, wren.SLUG, wren.NAME, wren.layout())
+        recorder = Recorder(space)
+        set_up_rig(recorder)
+        for driver in wren.layout().drivers:
+            recording.start_sweep(recorder, wren.SLUG, (driver.id,), "driver")
+            recorder.finished()
+        rounds.restart(space, wren.SLUG)
+        measure_impedance(recorder)
+    finally:
+        space.pace = pace
+    documents.remove(space, UNDER_WAY)
     return True
 
 
@@ -47,13 +62,13 @@ def set_up_rig(recorder: Recorder) -> None:
     change.change(space, {"corrections": chosen, "pointing": "ceiling"})
     space.standin.practice = Practice(plugged="loop")
     interface.start_interface_check(recorder)
-    recorder.wait()
+    recorder.finished()
     space.standin.practice = Practice(plugged="calibrator-94")
     reference.start_calibrate(recorder, 94.0)
-    recorder.wait()
+    recorder.finished()
     space.standin.practice = Practice()
     level.start_level(recorder, wren.SLUG, "mid-r")
-    recorder.wait()
+    recorder.finished()
 
 
 CLIPS: dict[Standard, Literal["nothing", "joined", "resistor"]] = {
@@ -72,10 +87,10 @@ def measure_impedance(recorder: Recorder) -> None:
     for standard, clips in CLIPS.items():
         space.standin.practice = Practice(clips=clips)
         jigging.start_standard(recorder, standard)
-        recorder.wait()
+        recorder.finished()
     for driver in wren.layout().drivers:
         space.standin.practice = Practice(clips="driver", clipped_output=driver.output)
         impedance.start(recorder, wren.SLUG, driver.id, impedance.LoadingIn())
-        recorder.wait()
+        recorder.finished()
     change.change(space, {"jig": jig})
     space.standin.practice = Practice()

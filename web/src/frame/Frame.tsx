@@ -25,6 +25,7 @@ const WHERE: Record<string, Stage[]> = {
   rig: ['rig', 'drivers'],
   reversed: ['drivers', 'seams'],
   impedance: ['drivers'],
+  sick: ['drivers'],
 };
 
 export function Frame() {

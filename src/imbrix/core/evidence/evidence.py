@@ -1,9 +1,9 @@
 """Is it good data? What a recording gives away about itself, in figures."""
 
 import numpy as np
+import scipy  # its parts load at first use: the start need not wait for them
 import scipy.fft
 from pydantic import Field
-from scipy.signal.windows import hann
 
 from imbrix.core.errors import UnusableError
 from imbrix.core.measure.reading import CLIPPING, Reading
@@ -172,7 +172,7 @@ def hum(quiet: FloatArray, rate: int) -> Hum | None:
     """Lines at multiples of 50 or 60 Hz that stand out of the noise around them; two of 12 dB, or one of 20."""
     if quiet.size < 0.4 * rate:
         return None
-    power = np.abs(scipy.fft.rfft(quiet * hann(quiet.size, sym=False))) ** 2
+    power = np.abs(scipy.fft.rfft(quiet * scipy.signal.windows.hann(quiet.size, sym=False))) ** 2
     line = rate / quiet.size
     best: tuple[float, Hum] | None = None
     for base in (50, 60):
@@ -223,7 +223,7 @@ def _frames(samples: FloatArray, size: int, hop: int) -> np.ndarray:
     if samples.size < size:
         return np.zeros((0, size // 2 + 1))
     view = np.lib.stride_tricks.sliding_window_view(samples, size)[::hop]
-    return np.abs(scipy.fft.rfft(view * hann(size, sym=False), axis=1)) ** 2
+    return np.abs(scipy.fft.rfft(view * scipy.signal.windows.hann(size, sym=False), axis=1)) ** 2
 
 
 def _at(schedule: Schedule, times: FloatArray) -> FloatArray:

@@ -28,6 +28,8 @@ EXPECTED_HZ: dict[Kind, tuple[float, float, float, float]] = {
     Kind.MID: (60, 900, 1800, 14_500),
     Kind.TWEETER: (300, 6000, 11_500, 1e6),
     Kind.FULL: (0, 400, 3000, 1e6),
+    Kind.CENTRE: (0, 600, 2500, 1e6),
+    Kind.REAR: (0, 600, 2500, 1e6),
 }
 """Where the usable band of each kind of driver begins and ends: least and most of each (common practice)."""
 

@@ -8,8 +8,7 @@ from dataclasses import dataclass, fields
 from typing import Literal
 
 import numpy as np
-import scipy.optimize
-import scipy.stats
+import scipy  # its parts load at first use: the start need not wait for them
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.signal.grid import log_grid
@@ -147,7 +146,7 @@ def sureness(values: FloatArray) -> Sure:
     if count < 2:
         return Sure(float(values.mean()), float("inf"))
     spread = float(values.std(ddof=1)) / np.sqrt(count)
-    return Sure(float(values.mean()), float(scipy.stats.t.ppf(0.975, count - 1)) * spread)
+    return Sure(float(values.mean()), float(scipy.special.stdtrit(count - 1, 0.975)) * spread)
 
 
 def parameters(circuits: list[Circuit]) -> dict[str, Sure]:

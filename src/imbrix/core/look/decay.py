@@ -7,8 +7,8 @@ ISO 3382-1:2009 and ISO 3382-2:2008.
 from dataclasses import dataclass
 
 import numpy as np
+import scipy  # its parts load at first use: the start need not wait for them
 import scipy.fft
-from scipy.signal import butter, sosfiltfilt
 
 from imbrix.core.signal.response import arrival
 from imbrix.core.signal.signal import FloatArray, Impulse, decibels
@@ -90,10 +90,10 @@ def decay_times(impulse: Impulse, mid_hz: float, fraction: int = 3) -> DecayTime
     """Decay times in a 1/`fraction`-octave band; the integration ends where the decay meets the noise."""
     half = 10 ** (0.3 / (2 * fraction))
     rate = impulse.rate
-    sos = butter(3, [mid_hz / half, min(mid_hz * half, 0.49 * rate)], "bandpass", fs=rate, output="sos")
+    sos = scipy.signal.butter(3, [mid_hz / half, min(mid_hz * half, 0.49 * rate)], "bandpass", fs=rate, output="sos")
     start = max(0, round(arrival(impulse) * rate) + impulse.zero)
     # Filtered backwards in time, the filter's own ringing falls before the decay instead of into it.
-    band = sosfiltfilt(sos, impulse.samples)[start:]
+    band = scipy.signal.sosfiltfilt(sos, impulse.samples)[start:]
     frame = max(16, round(4 / mid_hz * rate))
     count = band.size // frame
     if count < 8:

@@ -1,7 +1,7 @@
 """Phase in its several senses: with the arrival taken out, unwrapped, as group delay, minimum and excess."""
 
 import numpy as np
-from scipy.signal import fftconvolve
+import scipy  # its parts load at first use: the start need not wait for them
 
 from imbrix.core.signal.signal import ComplexArray, FloatArray
 
@@ -67,7 +67,7 @@ def minimum_phase(magnitude: FloatArray, frequencies: FloatArray) -> FloatArray:
     reach = np.arange(1 - slopes.size, slopes.size) * _STEP
     weight = np.log(1 / np.tanh(np.maximum(np.abs(reach), _STEP / 8) / 2))
     weight[slopes.size - 1] = 1 + np.log(4 / _STEP)  # the mean over the cell about the singularity
-    phase = fftconvolve(slopes, weight, "same") / np.pi
+    phase = scipy.signal.fftconvolve(slopes, weight, "same") / np.pi
     result[known] = np.interp(at, wanted[:-1] + _STEP / 2, phase)
     return result
 

@@ -7,8 +7,8 @@ the recording began: the arrival of everything is then counted from the anchor's
 from dataclasses import dataclass
 
 import numpy as np
+import scipy  # its parts load at first use: the start need not wait for them
 import scipy.fft
-from scipy.signal.windows import tukey
 
 from imbrix.core.errors import UnusableError
 from imbrix.core.signal.response import arrival
@@ -34,7 +34,7 @@ class Marker:
         """The chirp (length,), its ends faded, as a clock sees it that runs faster by `drift`."""
         t = np.arange(self.length) / self.rate / (1.0 + drift)
         slope = (self.high_hz - self.low_hz) / (self.length / self.rate)
-        chirp = np.sin(2 * np.pi * (self.low_hz * t + slope / 2 * t**2)) * tukey(self.length, 0.25)
+        chirp = np.sin(2 * np.pi * (self.low_hz * t + slope / 2 * t**2)) * scipy.signal.windows.tukey(self.length, 0.25)
         return 10 ** (self.level_db / 20) * chirp
 
 

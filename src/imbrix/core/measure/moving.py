@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 
 import numpy as np
+import scipy  # its parts load at first use: the start need not wait for them
 import scipy.fft
-from scipy.signal.windows import get_window
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.signal.grid import log_grid
@@ -57,7 +57,7 @@ class MovingSettings:
 @lru_cache(maxsize=8)
 def _correlation_sum(window: str, size: int, hop: int) -> float:
     """1 + 2 sum of the squared normalised window autocorrelation at multiples of the hop (Welch 1967)."""
-    shape = get_window(window, size)
+    shape = scipy.signal.windows.get_window(window, size)
     whole = float(shape @ shape)
     total = 1.0
     for lag in range(hop, size, hop):
@@ -96,7 +96,7 @@ class MovingAverage:
 
     def __post_init__(self) -> None:
         size, rate = self.settings.size, self.settings.rate
-        self._window = get_window(self.settings.window, size).astype(np.float32)
+        self._window = scipy.signal.windows.get_window(self.settings.window, size).astype(np.float32)
         self._sum = np.zeros(size // 2 + 1)
         hertz = scipy.fft.rfftfreq(size, 1 / rate)
         top = min(20_000.0, 0.45 * rate)
@@ -162,7 +162,7 @@ class MovingAverage:
 
 def window_power(samples: FloatArray, settings: MovingSettings) -> FloatArray:
     """Mean power spectrum (size / 2 + 1,) of a periodic excitation (size,) under the settings' window and hops."""
-    window = get_window(settings.window, settings.size)
+    window = scipy.signal.windows.get_window(settings.window, settings.size)
     count = max(1, round(1 / (1 - settings.overlap))) if settings.overlap else 8
     step = settings.size // count
     total = np.zeros(settings.size // 2 + 1)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.signal import butter, sosfiltfilt
+import scipy  # its parts load at first use: the start need not wait for them
 
 from imbrix.core.signal.signal import FloatArray
 
@@ -30,7 +30,9 @@ def read_pulses(
     """
     start = quiet + int(np.argmax(np.abs(reference[quiet : quiet + spacing])))
     usable = [start + n * spacing for n in range(count) if start + (n + 1) * spacing <= microphone.size]
-    low = sosfiltfilt(butter(2, min(4 * hertz, 0.4 * rate), fs=rate, output="sos"), microphone)
+    low = scipy.signal.sosfiltfilt(
+        scipy.signal.butter(2, min(4 * hertz, 0.4 * rate), fs=rate, output="sos"), microphone
+    )
     before = max(1, round(0.005 * rate))
     pieces = np.array([low[max(0, at - before) : at - before + spacing] for at in usable])
     mean = pieces.mean(axis=0)

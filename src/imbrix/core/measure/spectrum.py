@@ -5,8 +5,8 @@ within each band (IEC 61260-1:2014 mid-band frequencies), by which unrelated sou
 """
 
 import numpy as np
+import scipy  # its parts load at first use: the start need not wait for them
 import scipy.fft
-from scipy.signal.windows import get_window
 
 from imbrix.core.measure.transfer import TransferSettings
 from imbrix.core.signal.grid import log_grid
@@ -19,7 +19,7 @@ class Spectrum:
 
     def __init__(self, settings: TransferSettings) -> None:
         self.settings = settings
-        self._window = get_window(settings.window, settings.size).astype(np.float32)
+        self._window = scipy.signal.windows.get_window(settings.window, settings.size).astype(np.float32)
         self._ring = np.zeros(settings.size, dtype=np.float32)
         self._fresh = 0
         self._heard = 0

@@ -5,8 +5,8 @@ defined one and of the rms value for noise and multitone.
 """
 
 import numpy as np
+import scipy  # its parts load at first use: the start need not wait for them
 import scipy.fft
-from scipy.signal.windows import tukey
 
 from imbrix.core.errors import TooLoudError
 from imbrix.core.signal.signal import FloatArray, ratio
@@ -84,7 +84,7 @@ def linear_sweep(size: int, rate: int, level_db: float, low_hz: float, high_hz: 
 def faded(samples: FloatArray, rate: int, seconds: float = 0.01) -> FloatArray:
     """The samples with both ends faded by raised cosines."""
     share = min(1.0, 2 * seconds * rate / samples.shape[0])
-    return samples * tukey(samples.shape[0], share)
+    return samples * scipy.signal.windows.tukey(samples.shape[0], share)
 
 
 def pulse(rate: int, hertz: float) -> FloatArray:

@@ -7,8 +7,8 @@ by P. D. Welch 1967, exponential in time or by count.
 from dataclasses import dataclass
 
 import numpy as np
+import scipy  # its parts load at first use: the start need not wait for them
 import scipy.fft
-from scipy.signal.windows import get_window
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.measure.moving import WINDOWS
@@ -78,7 +78,7 @@ class Transfer:
 
     def __init__(self, settings: TransferSettings, microphones: int = 1) -> None:
         self.settings = settings
-        self._window = get_window(settings.window, settings.size).astype(np.float32)
+        self._window = scipy.signal.windows.get_window(settings.window, settings.size).astype(np.float32)
         self._reach = round(MOST_DELAY_S * settings.rate)
         self._ring = np.zeros((microphones + 1, settings.size + self._reach), dtype=np.float32)
         self._fresh = 0

@@ -6,7 +6,7 @@ Pure functions over the state of a project; nothing is stored, so nothing goes s
 from collections.abc import Mapping
 
 import numpy as np
-from scipy.optimize import minimize_scalar
+import scipy  # its parts load at first use: the start need not wait for them
 
 from imbrix.core.signal.grid import span_mask
 from imbrix.core.signal.signal import ComplexArray, FloatArray
@@ -52,7 +52,7 @@ def _coherent_delay(weight: ComplexArray, frequencies: FloatArray) -> float:
     level = np.abs(np.exp(np.outer(trial, span)) @ weight)
     best = trial[int(np.argmax(level))]
     step = trial[1] - trial[0]
-    found = minimize_scalar(
+    found = scipy.optimize.minimize_scalar(
         lambda delay: -float(np.abs(weight @ np.exp(span * delay))),
         bounds=(best - step, best + step),
         method="bounded",

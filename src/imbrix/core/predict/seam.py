@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import minimize_scalar
+import scipy  # its parts load at first use: the start need not wait for them
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels, power_decibels
@@ -164,7 +164,7 @@ def search(problem: SeamProblem, step_s: float | None = None, limit_s: float | N
         mean = problem.means(trial, invert)
         inner = np.flatnonzero((mean[1:-1] <= mean[:-2]) & (mean[1:-1] <= mean[2:])) + 1
         for at in sorted(inner, key=lambda i: mean[i])[:4]:
-            refined = minimize_scalar(
+            refined = scipy.optimize.minimize_scalar(
                 lambda delay, invert=invert: float(problem.means(np.array([delay]), invert)[0]),
                 bounds=(trial[at] - step, trial[at] + step),
                 method="bounded",

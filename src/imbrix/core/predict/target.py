@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
+import scipy  # its parts load at first use: the start need not wait for them
 
 from imbrix.core.signal.signal import FloatArray
 
@@ -24,7 +24,7 @@ class TargetCurve:
         if len(self.frequencies) == 1:
             return np.zeros(grid.size)
         octaves = np.log2(self.frequencies)
-        curve = PchipInterpolator(octaves, self.levels)
+        curve = scipy.interpolate.PchipInterpolator(octaves, self.levels)
         reference = curve(np.clip(np.log2(1000.0), octaves[0], octaves[-1]))
         return np.asarray(curve(np.clip(np.log2(grid), octaves[0], octaves[-1])) - reference)
 

@@ -1,7 +1,7 @@
 """Peaks and dips of a curve, by how far they stand out."""
 
 import numpy as np
-from scipy.signal import find_peaks
+import scipy  # its parts load at first use: the start need not wait for them
 
 from imbrix.core.signal.signal import FloatArray
 
@@ -15,6 +15,6 @@ def extremes(levels_db: FloatArray, least_db: float = 1.0) -> list[tuple[int, bo
     if known.sum() < 8:
         return []
     filled = np.interp(np.arange(levels_db.size), np.flatnonzero(known), levels_db[known])
-    found = [(int(at), True) for at in find_peaks(filled, prominence=least_db)[0] if known[at]]
-    found += [(int(at), False) for at in find_peaks(-filled, prominence=least_db)[0] if known[at]]
+    found = [(int(at), True) for at in scipy.signal.find_peaks(filled, prominence=least_db)[0] if known[at]]
+    found += [(int(at), False) for at in scipy.signal.find_peaks(-filled, prominence=least_db)[0] if known[at]]
     return sorted(found)

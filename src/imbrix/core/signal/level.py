@@ -10,7 +10,7 @@ from functools import lru_cache
 from typing import Literal
 
 import numpy as np
-import scipy.signal
+import scipy  # its parts load at first use: the start need not wait for them
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.signal.signal import FloatArray

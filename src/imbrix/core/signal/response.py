@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+import scipy  # its parts load at first use: the start need not wait for them
 import scipy.fft
-from scipy.optimize import minimize_scalar
 
 from imbrix.core.signal.signal import ComplexArray, FloatArray, Impulse
 
@@ -132,5 +132,7 @@ def time_shift(first: ComplexArray, second: ComplexArray, frequencies: FloatArra
         [np.real(np.exp(np.outer(part, span)) @ weight) for part in np.array_split(trial, trial.size // 256 + 1)]
     )
     best = trial[int(np.argmax(coarse))]
-    found = minimize_scalar(agreement, bounds=(best - step, best + step), method="bounded", options={"xatol": 1e-9})
+    found = scipy.optimize.minimize_scalar(
+        agreement, bounds=(best - step, best + step), method="bounded", options={"xatol": 1e-9}
+    )
     return float(found.x)

@@ -5,6 +5,7 @@ milliseconds and decibels happens at the edge.
 """
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -50,16 +51,16 @@ Samples = FloatArray | Looped
 """What can be played: it has a size, and slices give arrays."""
 
 
-def decibels(ratio: NDArray) -> FloatArray:
+def decibels(ratio: NDArray[Any]) -> FloatArray:
     """Twenty times the decimal logarithm of |ratio|, floored at -240 dB."""
     return 20.0 * np.log10(np.maximum(np.abs(ratio), SMALLEST))
 
 
-def power_decibels(power: NDArray) -> FloatArray:
+def power_decibels(power: NDArray[Any]) -> FloatArray:
     """Ten times the decimal logarithm of a power ratio, floored at -240 dB."""
     return 10.0 * np.log10(np.maximum(power, SMALLEST**2))
 
 
-def ratio(level_db: float | NDArray) -> FloatArray:
+def ratio(level_db: float | NDArray[Any]) -> FloatArray:
     """The linear ratio of a level in decibels."""
     return np.power(10.0, np.asarray(level_db, dtype=float) / 20.0)

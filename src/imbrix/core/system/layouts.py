@@ -1,5 +1,6 @@
 """Ready layouts to start a project from, and what is wrong with one."""
 
+import re
 from collections.abc import Iterable
 
 from imbrix.core.errors import InvalidError
@@ -25,6 +26,9 @@ CAUTIOUS_CORNER_HZ: dict[Kind, float] = {
     Kind.REAR: 150.0,
 }
 """A high-pass corner from which no driver of its kind comes to harm (common practice, no source)."""
+
+_ID = re.compile(r"[a-z0-9][a-z0-9-]{0,39}")
+MOST_NAME = 40
 
 _SIDES: dict[Side, str] = {"left": "L", "right": "R", "both": ""}
 
@@ -105,6 +109,16 @@ class Remark(Value):
     bars: bool
 
 
+def _badly_named(one: Driver) -> list[str]:
+    found = []
+    if not _ID.fullmatch(one.id):
+        shown = one.id if len(one.id) <= 40 else f"{one.id[:40]}…"
+        found.append(f"the id {shown!r} is not one: small letters, figures and hyphens, at most 40 of them")
+    if not one.name.strip() or not one.name.isprintable() or len(one.name) > MOST_NAME:
+        found.append(f"the driver {one.id[:40]!r} needs a name of 1 to {MOST_NAME} characters that can be read")
+    return found
+
+
 def remarks(layout: Layout, outputs: int) -> list[Remark]:
     """Too many channels, two drivers on one output, outputs beyond the processor's, doubles, and outputs left over."""
     found: list[Remark] = []
@@ -112,6 +126,8 @@ def remarks(layout: Layout, outputs: int) -> list[Remark]:
         return [Remark(says="there is no driver", bars=True)]
     if len(layout.drivers) > outputs:
         found.append(Remark(says=f"{len(layout.drivers)} drivers, but the processor has {outputs} outputs", bars=True))
+    for one in layout.drivers:
+        found += [Remark(says=says, bars=True) for says in _badly_named(one)]
     used: dict[int, str] = {}
     seen: dict[tuple[Kind, Side], str] = {}
     for one in layout.drivers:

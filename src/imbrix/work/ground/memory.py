@@ -42,6 +42,12 @@ class Memory:
         self.put(drawer, key, value, stamp)
         return value
 
+    def peek(self, drawer: Drawer[K, V], key: K) -> V | None:
+        """What is remembered under a key, or None."""
+        with self._lock:
+            found = self._open(drawer).get(key)
+            return None if found is None else cast(V, found[1])
+
     def put(self, drawer: Drawer[K, V], key: K, value: V, stamp: Stamp = ()) -> None:
         """Remember a thing that is known already; the one used longest ago goes where there are too many."""
         with self._lock:

@@ -10,7 +10,7 @@ from imbrix.core.errors import ConflictError, InvalidError
 from imbrix.core.system.layout import Layout
 from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ, remarks
 from imbrix.core.tune.tune import Crossover, Tune, neutral
-from imbrix.store.models import ProjectRow, RevisionRow, TakeRow
+from imbrix.store.models import ArrayRow, DocumentRow, ProjectRow, RevisionRow, TakeRow, TargetRow
 from imbrix.work.ground.workspace import Workspace, project_row
 
 
@@ -104,6 +104,35 @@ def rename(space: Workspace, slug: str, name: str) -> None:
         raise InvalidError("a project needs a name")
     with space.lock, space.session() as session:
         project_row(session, slug).name = name.strip()[:80]
+
+
+def remove_project(space: Workspace, slug: str) -> None:
+    """Take a project off the disk with all its takes, revisions and documents; one that is not there is no matter."""
+    with space.lock, space.session() as session:
+        project = session.scalar(select(ProjectRow).where(ProjectRow.slug == slug))
+        if project is None:
+            return
+        project.head_id = None
+        session.flush()
+        mine = select(TakeRow.id).where(TakeRow.project_id == project.id)
+        for array in session.scalars(select(ArrayRow).where(ArrayRow.take_id.in_(mine))):
+            session.delete(array)
+        session.flush()
+        for take in session.scalars(select(TakeRow).where(TakeRow.project_id == project.id)):
+            session.delete(take)
+        for target in session.scalars(select(TargetRow).where(TargetRow.project_id == project.id)):
+            session.delete(target)
+        session.flush()
+        revisions = session.scalars(select(RevisionRow).where(RevisionRow.project_id == project.id)).all()
+        for one in revisions:
+            one.parent_id = one.next_id = None
+        session.flush()
+        for one in revisions:
+            session.delete(one)
+        session.flush()
+        for document in session.scalars(select(DocumentRow).where(DocumentRow.key.endswith(f":{slug}"))):
+            session.delete(document)
+        session.delete(project)
 
 
 def _bar(space: Workspace, layout: Layout) -> None:

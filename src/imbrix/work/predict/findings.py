@@ -11,7 +11,7 @@ from imbrix.work.impedance import impedance as measured
 from imbrix.work.impedance.impedance import About
 from imbrix.work.predict.scene import Scene
 from imbrix.work.rig.readiness import Part
-from imbrix.work.takes.reading import band, bare, reading
+from imbrix.work.takes.reading import SICK, band, bare, reading
 from imbrix.work.takes.shelf import Take, takes
 
 REVERSED: Drawer[tuple[object, ...], list[Finding]] = Drawer("reversed drivers", 64)
@@ -24,7 +24,21 @@ def findings(space: Workspace, at: Scene, tune: Tune, line: list[Part]) -> list[
         for part in line
         if part.state == "stale"
     ]
-    return [*stale, *_reversed(space, at, tune), *boosts(at.layout, tune)]
+    return [*stale, *_sick(space, at), *_reversed(space, at, tune), *boosts(at.layout, tune)]
+
+
+def _sick(space: Workspace, at: Scene) -> list[Finding]:
+    """Takes of drivers that were tried and could not be read."""
+    return [
+        Finding(
+            kind="sick",
+            about=one.channels[0],
+            says=f"Take {one.id} of {at.layout.driver(one.channels[0]).name} cannot be read",
+            evidence=f"{why}: it is left out; set it aside, or take the driver again",
+        )
+        for one in at.known_takes
+        if one.purpose == "driver" and not one.discarded and (why := space.memory.peek(SICK, one.id))
+    ]
 
 
 def _reversed(space: Workspace, at: Scene, tune: Tune) -> list[Finding]:

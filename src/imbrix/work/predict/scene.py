@@ -11,7 +11,7 @@ from imbrix.core.tune.tune import Crossover, Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.takes.forces import Force, forces, joined
 from imbrix.work.takes.reading import bare
-from imbrix.work.takes.shelf import Take
+from imbrix.work.takes.shelf import Take, takes
 from imbrix.work.tune.targets import placed, share_db
 
 
@@ -25,6 +25,7 @@ class Scene:
     known: np.ndarray
     takes: dict[str, Take]
     forces: dict[str, Force]
+    known_takes: tuple[Take, ...] = ()
 
     def index(self, channel: str) -> int | None:
         return self.ids.index(channel) if channel in self.ids else None
@@ -37,12 +38,21 @@ def scene(space: Workspace, slug: str, spatial: bool = False) -> Scene:
     correction are set by what the place as a whole hears.
     """
     layout = space.layout(slug)
-    found = forces(space, slug)
+    all_takes = takes(space, slug)
+    found = forces(space, slug, all_takes)
     ids = tuple(driver.id for driver in layout.drivers if driver.id in found)
     rows = [joined(space, found[name]) if spatial else bare(space, found[name].take) for name in ids]
     stacked = np.array(rows, dtype=complex).reshape(len(ids), space.grid.size)
     known = np.isfinite(stacked)
-    return Scene(layout, ids, np.where(known, stacked, 0.0), known, {name: found[name].take for name in ids}, found)
+    return Scene(
+        layout,
+        ids,
+        np.where(known, stacked, 0.0),
+        known,
+        {name: found[name].take for name in ids},
+        found,
+        tuple(all_takes),
+    )
 
 
 def predicted(space: Workspace, scene: Scene, tune: Tune) -> ComplexArray:

@@ -7,7 +7,7 @@ from datetime import datetime
 import numpy as np
 from sqlalchemy import select
 
-from imbrix.core.errors import NotHereError
+from imbrix.core.errors import BadFileError, NotHereError
 from imbrix.core.measure.microphone import Correction
 from imbrix.core.signal.signal import ComplexArray
 from imbrix.formats.text_curve import read_curve, write_curve
@@ -18,6 +18,7 @@ from imbrix.work.ground.workspace import Workspace
 _SENSITIVITY = re.compile(r"sensitivity\s*[:=]?\s*([+-]?\d+(?:[.,]\d+)?\s*[^\n\r\"]{0,24})", re.IGNORECASE)
 _DBFS = re.compile(r"^([+-]?\d+(?:[.,]\d+)?)\s*dBFS\s*/\s*Pa", re.IGNORECASE)
 PASCAL_DB_SPL = 93.9794
+MOST_DB = 100.0
 ALL: Drawer[str, "list[Kept]"] = Drawer("corrections", 1)
 ON_GRID: Drawer[int, ComplexArray] = Drawer("corrections on the grid", 64)
 
@@ -85,7 +86,10 @@ def bring(space: Workspace, name: str, pointing: str, data: bytes) -> int:
 
 
 def add(space: Workspace, name: str, pointing: str, origin: str, curve: Correction, sensitivity: str = "") -> int:
-    """Keep a correction; on disk when its id returns."""
+    """Keep a correction; on disk when its id returns. Raises BadFileError where no level can be corrected with it."""
+    worst = float(np.abs(curve.levels).max())
+    if not worst <= MOST_DB:
+        raise BadFileError(f"the file says {worst:g} dB: no microphone is {MOST_DB:g} dB off")
     with space.lock, space.session() as session:
         row = CorrectionRow(
             name=name.strip()[:80] or "Microphone",

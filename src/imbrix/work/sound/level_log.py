@@ -1,9 +1,12 @@
 """Levels as they are told, and a log of them: a row each second, on disk when the second is over."""
 
 import csv
+from contextlib import suppress
 from dataclasses import asdict
 from datetime import datetime
+from itertools import count
 from pathlib import Path
+from typing import TextIO
 
 import numpy as np
 
@@ -12,6 +15,7 @@ from imbrix.core.signal.level import WEIGHTINGS, LevelMeter
 from imbrix.core.signal.signal import FloatArray, power_decibels
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.rig import rig
+from imbrix.work.sound.results import Levels
 
 SINE_DB = 10 * np.log10(2)
 """A sine of full scale is 0 dBFS: its mean square is half."""
@@ -22,6 +26,20 @@ def scale_db(space: Workspace, number: int) -> float | None:
     """What turns the rms of an input over full scale, in dB, into dB SPL; None where no microphone is on it."""
     chosen = rig.rig(space)
     return rig.full_scale(space) if number == chosen.microphone_input else None
+
+
+def levels_of(meter: LevelMeter, scale: float | None) -> Levels:
+    """What a meter reads, as dB SPL or dBFS."""
+    found = told(asdict(meter.levels()), scale)
+    return Levels(
+        equivalent=found["equivalent"],
+        fast=found["fast"],
+        slow=found["slow"],
+        fast_most=found["fast_most"],
+        fast_least=found["fast_least"],
+        slow_most=found["slow_most"],
+        slow_least=found["slow_least"],
+    )
 
 
 def told(values: dict[str, float], scale: float | None) -> dict[str, float]:
@@ -43,8 +61,7 @@ class LevelLog:
         self._second = 0
         folder = space.folder / "logs"
         folder.mkdir(exist_ok=True)
-        self.path = folder / f"level-{self._began:%Y-%m-%d-%H%M%S}.csv"
-        self._file = self.path.open("x", newline="")
+        self.path, self._file = _fresh(folder, f"level-{self._began:%Y-%m-%d-%H%M%S}")
         self._writer = csv.writer(self._file)
         self._writer.writerow([*ROW, "dBFS" if self._scale is None else "dB SPL"])
 
@@ -70,6 +87,15 @@ class LevelLog:
     def close(self) -> None:
         """End the log; its rows are on disk already."""
         self._file.close()
+
+
+def _fresh(folder: Path, name: str) -> tuple[Path, TextIO]:
+    """A file that was not there: of two logs in one second each has its own."""
+    for n in count(1):
+        path = folder / f"{name}{f'-{n}' if n > 1 else ''}.csv"
+        with suppress(FileExistsError):
+            return path, path.open("x", newline="")
+    raise AssertionError("there is always another name")
 
 
 def logs(space: Workspace) -> list[str]:

@@ -1,6 +1,7 @@
 """Test signals: made, played through chosen channels, or written as WAV; the channel check and polarity pulses."""
 
-from typing import Any, Literal
+from collections.abc import Callable
+from typing import Literal
 
 import numpy as np
 from pydantic import Field
@@ -19,6 +20,7 @@ from imbrix.work.processor.hold import measuring_through
 from imbrix.work.processor.link import read_back
 from imbrix.work.rig import choices, rig
 from imbrix.work.sound.recorder import Recorder
+from imbrix.work.sound.results import Result
 from imbrix.work.tune.revisions import head
 
 OWN_RATE = 48_000
@@ -67,7 +69,7 @@ def samples(space: Workspace, wanted: SignalChoice) -> FloatArray:
     if kind == "white":
         return stimuli.shaped_noise(size, rate, level, pink=False, channels=2)
     top = min(20_000.0, 0.48 * rate)
-    one = {
+    makers: dict[str, Callable[[], FloatArray]] = {
         "multitone": lambda: stimuli.multitone(size, rate, level),
         "sine": lambda: stimuli.sine(size, rate, level, wanted.hertz),
         "pulses": lambda: stimuli.polarity_pulses(rate, level, wanted.hertz, max(1, round(wanted.seconds / 0.5)), 0.5),
@@ -77,7 +79,8 @@ def samples(space: Workspace, wanted: SignalChoice) -> FloatArray:
         ),
         "linear-sweep": lambda: stimuli.linear_sweep(size, rate, level, 20.0, top),
         "own": lambda: _own(space, wanted),
-    }[kind]()
+    }
+    one = makers[kind]()
     return np.repeat(one[:, None], 2, axis=1) if one.ndim == 1 else one
 
 
@@ -178,7 +181,7 @@ def start_polarity(recorder: Recorder, slug: str, channel: str) -> None:
         recorder.say(stage="computing")
         looped = np.abs(heard[:, 1]).max() > 1e-4
         found = read_pulses(heard[:, 0], heard[:, 1] if looped else sound, rate, spacing, count, quiet, hertz)
-        result: dict[str, Any] = {"channel": channel, "heard": found is not None}
+        result: Result = {"channel": channel, "heard": found is not None}
         if found is not None:
             result |= {"positive": found.positive, "sure": round(found.sure, 2)}
             shape = found.shape[: round(0.02 * rate)]

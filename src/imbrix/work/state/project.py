@@ -31,7 +31,7 @@ from imbrix.work.state.rig import RigState, rig_state
 from imbrix.work.state.takes import TakeState, take_states
 from imbrix.work.takes import rounds
 from imbrix.work.takes.forces import chosen
-from imbrix.work.takes.reading import band, reading
+from imbrix.work.takes.reading import band, reading, sick
 from imbrix.work.takes.rounds import Round
 from imbrix.work.takes.shelf import Method, Take, takes
 from imbrix.work.tune.revisions import head
@@ -253,7 +253,9 @@ def _lost(space: Workspace, at: Scene, seam: Seam, tune: Tune) -> float | None:
 
 
 def _proof_word(space: Workspace, slug: str, tune: Tune, all_takes: Sequence[Take]) -> str:
-    one = next((one for one in all_takes if one.purpose == "proof" and not one.discarded), None)
+    one = next(
+        (one for one in all_takes if one.purpose == "proof" and not one.discarded and not sick(space, one)), None
+    )
     if one is None:
         return "—"
 

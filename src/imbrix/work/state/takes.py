@@ -11,6 +11,7 @@ from imbrix.store.models import DocumentRow, ProjectRow, TakeRow
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.takes.looks import Look, looks
+from imbrix.work.takes.reading import SICK
 from imbrix.work.takes.shelf import Method, Purpose, Take, takes
 from imbrix.work.takes.verdicts import troubles_of
 
@@ -43,6 +44,8 @@ class TakeState(BaseModel):
     look: Look
     angle: float | None
     of: tuple[int, ...]
+    sick: str
+    """Why it cannot be read; empty where it can, or where nobody tried yet."""
 
 
 STATES: Drawer[str, list[TakeState]] = Drawer("states of takes", 32)
@@ -54,12 +57,12 @@ def take_states(space: Workspace, slug: str) -> list[TakeState]:
     def make() -> list[TakeState]:
         known = takes(space, slug)
         said, shown = troubles_of(space, slug, known), looks(space, slug)
-        return [_state(one, said.get(one.id, ()), shown.get(one.id, Look())) for one in known]
+        return [_state(space, one, said.get(one.id, ()), shown.get(one.id, Look())) for one in known]
 
     return space.recall(STATES, slug, (TakeRow, ProjectRow, (DocumentRow, f"looks:{slug}")), make)
 
 
-def _state(one: Take, said: tuple[Trouble, ...], look: Look) -> TakeState:
+def _state(space: Workspace, one: Take, said: tuple[Trouble, ...], look: Look) -> TakeState:
     details = one.details
     return TakeState(
         id=one.id,
@@ -87,4 +90,5 @@ def _state(one: Take, said: tuple[Trouble, ...], look: Look) -> TakeState:
         look=look,
         angle=details.angle,
         of=details.of,
+        sick=space.memory.peek(SICK, one.id) or "",
     )

@@ -9,9 +9,13 @@ from imbrix.core.signal.signal import FloatArray, Impulse, ratio
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.tune import Tune, neutral
 from imbrix.formats.text_curve import TextCurve
+from imbrix.store.arrays import as_kept
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.takes.reading import untimed
 from imbrix.work.takes.shelf import Method, keep
+
+LEAST_PEAK = 1e-7
+"""An impulse that stays under this (-140 dB) holds no more than the rounding of the file that it came in."""
 
 
 def add_recording(
@@ -22,6 +26,7 @@ def add_recording(
     Raises UnusableError where no take can be made of it; nothing is stored then.
     """
     space.layout(slug).driver(channel)
+    samples = as_kept(samples)
     microphone = samples[:, 0]
     check_recording(microphone, settings.rate, settings.length / settings.rate)
     timed = samples.shape[1] > 1
@@ -43,8 +48,8 @@ def add_recording(
 def add_impulse(space: Workspace, slug: str, channel: str, samples: FloatArray, rate: int, note: str) -> int:
     """A take from an impulse response (n,); its first sample is time zero."""
     space.layout(slug).driver(channel)
-    early = np.concatenate((np.zeros(round(EARLY_S * rate)), samples))
-    if np.abs(samples).max() <= 0:
+    early = as_kept(np.concatenate((np.zeros(round(EARLY_S * rate)), samples)))
+    if not np.abs(early).max() > LEAST_PEAK:
         raise UnusableError("the impulse response is silent")
     read_impulse(Impulse(early, rate, round(EARLY_S * rate)), timed=True)
     return _keep_from_outside(space, slug, channel, "impulse", True, rate, {"impulse": early}, note)

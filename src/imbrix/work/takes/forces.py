@@ -7,7 +7,7 @@ import numpy as np
 from imbrix.core.signal.signal import ComplexArray
 from imbrix.work.ground import documents
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.takes.reading import bare
+from imbrix.work.takes.reading import bare, sick
 from imbrix.work.takes.shelf import Take, takes
 
 
@@ -33,10 +33,10 @@ def forces(space: Workspace, slug: str, known: list[Take] | None = None) -> dict
             continue
         name = one.channels[0]
         among, key = (moving, "moving") if one.levels_only else (fixed, "fixed")
-        if wanted.get(name, {}).get(key) == one.id:
+        asked = wanted.get(name, {}).get(key) == one.id
+        # An average counts only where a person says so; a take that cannot be read never does.
+        if (asked or (one.method != "average" and name not in among)) and not sick(space, one):
             among[name] = one
-        elif one.method != "average":  # counts only where a person says so
-            among.setdefault(name, one)
     found = {}
     for name in {**fixed, **moving}:
         spatial = None if name in without and name in fixed else moving.get(name)

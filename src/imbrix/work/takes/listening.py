@@ -1,6 +1,6 @@
 """Any input as it is: heard live as waveform and spectrum, levels logged for hours, stretches recorded and read."""
 
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
@@ -17,7 +17,7 @@ from imbrix.formats.wav import write_wav
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.rig import choices, corrections, rig
-from imbrix.work.sound.level_log import SINE_DB, LevelLog, scale_db, told
+from imbrix.work.sound.level_log import SINE_DB, LevelLog, levels_of, scale_db
 from imbrix.work.sound.recorder import Growing, Recorder, Stopped
 from imbrix.work.takes.shelf import Details, Take, arrays, keep, take
 from imbrix.work.tune.revisions import head
@@ -67,6 +67,7 @@ class _Run:
     recent: FloatArray
     blocks: list[FloatArray] = field(default_factory=list)
     held: FloatArray | None = None
+    log: LevelLog | None = None
 
 
 def start(recorder: Recorder, slug: str, choice: Listen) -> None:
@@ -85,15 +86,14 @@ def start(recorder: Recorder, slug: str, choice: Listen) -> None:
     period = np.zeros(2**12)
     if choice.sound == "pink":
         period = shaped_noise(2**17, rate, choice.level_db)[:, 0]
-    log = LevelLog(space, scale_db(space, choice.input)) if choice.log else None
 
     def on_block(block: FloatArray) -> bool:
         heard = block[:, 0]
         run.recent = np.concatenate((run.recent, heard))[-run.recent.size :]
         for meter in meters.values():
             meter.feed(heard)
-        if log:
-            log.feed(heard)
+        if run.log:
+            run.log.feed(heard)
         if choice.record_s:
             run.blocks.append(heard.astype(np.float32))
         if run.spectrum.feed(heard) or not run.spectrum.count:
@@ -101,6 +101,8 @@ def start(recorder: Recorder, slug: str, choice: Listen) -> None:
         return False
 
     def job() -> None:
+        # Begun with the job and not before: what is refused leaves no empty log behind.
+        run.log = LevelLog(space, scale_db(space, choice.input)) if choice.log else None
         try:
             recorder.play(
                 Looped(period, round(seconds * rate)),
@@ -112,8 +114,8 @@ def start(recorder: Recorder, slug: str, choice: Listen) -> None:
         except Stopped:
             pass
         finally:
-            if log:
-                log.close()
+            if run.log:
+                run.log.close()
         recorder.stopping.clear()
         if not choice.record_s or not run.blocks:
             recorder.say(stage="done", message="", seconds_left=0.0)
@@ -152,7 +154,7 @@ def _show(recorder: Recorder, space: Workspace, run: _Run) -> None:
         for meter in run.meters.values():
             meter.restart()
     scale = scale_db(space, run.choice.input)
-    shown = {kind: told(asdict(meter.levels()), scale) for kind, meter in run.meters.items()}
+    shown = {kind: levels_of(meter, scale) for kind, meter in run.meters.items()}
     recorder.say(
         result={"levels": shown, "unit": "dBFS" if scale is None else "dB SPL"},
         averages=run.spectrum.count,

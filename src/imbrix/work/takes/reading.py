@@ -1,10 +1,12 @@
 """What a take shows: microphone and interface divided out, and of a driver the processor's filters as well."""
 
+import logging
 from dataclasses import replace
 
 import numpy as np
 import scipy.fft
 
+from imbrix.core.errors import ImbrixError
 from imbrix.core.measure.reading import EARLY_S, Reading, read_impulse, read_recording
 from imbrix.core.measure.recording import read_schedule
 from imbrix.core.measure.sweep import deconvolve
@@ -17,6 +19,8 @@ from imbrix.work.rig import checked, corrections
 from imbrix.work.takes.shelf import Details, Method, Take, arrays, through
 
 READINGS: Drawer[int, Reading] = Drawer("readings", 64, by_take=True)
+LOG = logging.getLogger("imbrix.takes")
+SICK: Drawer[int, str] = Drawer("sick takes", 4096, by_take=True)
 BARE: Drawer[int, ComplexArray] = Drawer("bare responses", 1024, by_take=True)
 BANDS: Drawer[int, tuple[float, float]] = Drawer("usable bands", 1024, by_take=True)
 IMPULSES: Drawer[int, Impulse] = Drawer("impulses", 32, by_take=True)
@@ -101,6 +105,22 @@ def untimed(microphone: FloatArray, stimulus: FloatArray, rate: int) -> Reading:
 def bare(space: Workspace, one: Take) -> ComplexArray:
     """The take (n,) with the processor's filters divided out; NaN where it shows nothing."""
     return space.memory.of(BARE, one.id, lambda: without_filters(reading(space, one).response, filters(space, one)))
+
+
+def sick(space: Workspace, one: Take) -> str:
+    """Why a take that is kept cannot be read; empty where it can. One sick take must not make a project unreadable."""
+
+    def look() -> str:
+        try:
+            bare(space, one) if one.purpose == "driver" else reading(space, one)
+        except ImbrixError as error:
+            return str(error)
+        except Exception:
+            LOG.exception("take %d cannot be read", one.id)
+            return "what is kept of it is damaged"
+        return ""
+
+    return space.memory.of(SICK, one.id, look)
 
 
 def filters(space: Workspace, one: Take) -> ComplexArray:

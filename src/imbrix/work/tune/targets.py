@@ -25,7 +25,8 @@ def targets(space: Workspace, slug: str) -> dict[str, TargetCurve]:
             rows = session.scalars(select(TargetRow).where(TargetRow.project_id == project_row(session, slug).id))
             return {f"own-{row.id}": TargetCurve(row.name, tuple(row.frequencies), tuple(row.levels)) for row in rows}
 
-    return {**BUILT_IN, **space.recall(OWN, slug, (TargetRow,), read)}
+    own = space.recall(OWN, slug, (TargetRow,), read)
+    return {**BUILT_IN, **own}
 
 
 def add_target(space: Workspace, slug: str, name: str, curve: TextCurve) -> str:

@@ -10,6 +10,7 @@ from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import NOMINAL_FULL_SCALE, Workspace
 from imbrix.work.takes.reading import reading
 from imbrix.work.takes.shelf import Take, arrays
+from imbrix.work.views.facts import Worst
 from imbrix.work.views.lens import Unit
 from imbrix.work.views.picture import Picture
 
@@ -50,8 +51,7 @@ def draw(
     picture.add("total", scaled.shown(total), "sum", pane="lower", label="total")
     if np.isfinite(total).any():
         picture.facts["distortion"] = {
-            **_worst(space, total),
-            "drive_dbfs": one.details.level_db,
+            **_worst(space, total, one.details.level_db),
             "unit": unit,
             "other": None,
         }
@@ -109,13 +109,14 @@ def _total(space: Workspace, found: Distortion, scaled: _Scale, inside: np.ndarr
     return np.where(power > 0, 10 * np.log10(np.maximum(power, 1e-20)), np.nan)
 
 
-def _worst(space: Workspace, total: FloatArray) -> dict[str, float]:
+def _worst(space: Workspace, total: FloatArray, drive_dbfs: float) -> Worst:
     worst = int(np.nanargmax(total))
-    return {
-        "worst_db": float(total[worst]),
-        "worst_percent": float(100 * 10 ** (total[worst] / 20)),
-        "worst_hz": float(space.grid[worst]),
-    }
+    return Worst(
+        worst_db=float(total[worst]),
+        worst_percent=float(100 * 10 ** (total[worst] / 20)),
+        worst_hz=float(space.grid[worst]),
+        drive_dbfs=drive_dbfs,
+    )
 
 
 def _beside(space: Workspace, picture: Picture, other: Take, inside: np.ndarray, unit: Unit) -> None:
@@ -129,4 +130,4 @@ def _beside(space: Workspace, picture: Picture, other: Take, inside: np.ndarray,
     label = f"take {other.id}, at {other.details.level_db:.0f} dBFS"
     picture.add("total-other", scaled.shown(total), "compare", pane="lower", label=label)
     if np.isfinite(total).any() and "distortion" in picture.facts:
-        picture.facts["distortion"]["other"] = {**_worst(space, total), "drive_dbfs": other.details.level_db}
+        picture.facts["distortion"]["other"] = _worst(space, total, other.details.level_db)

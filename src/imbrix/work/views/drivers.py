@@ -10,6 +10,7 @@ from imbrix.work.takes.reading import band, bare
 from imbrix.work.takes.shelf import Take, take
 from imbrix.work.views import angles, closer, ohms
 from imbrix.work.views import takes as shown_takes
+from imbrix.work.views.facts import Agrees
 from imbrix.work.views.gated import gated
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View, level, shown
@@ -67,7 +68,9 @@ def _one_take(space: Workspace, slug: str, view: View, now: Scene, picture: Pict
     same = one.timed and one.clock == now.takes[one.channels[0]].clock
     found = agreement(values, np.where(now.known[row], now.rows[row], np.nan), space.grid, low, high, same)
     if found:
-        picture.facts["agreement"] = found.model_dump(mode="json")
+        picture.facts["agreement"] = Agrees(
+            level_db=found.level_db, shape_db=found.shape_db, later_us=found.later_us, turned=found.turned
+        )
 
 
 def _confidence(space: Workspace, now: Scene, view: View, moving: Take, picture: Picture) -> None:

@@ -1,7 +1,5 @@
 """What Rig shows of an input as it is: waveform, spectrum and figures, live or of a recording."""
 
-from dataclasses import asdict
-
 import numpy as np
 
 from imbrix.core.measure.spectrum import Spectrum, stairs
@@ -10,7 +8,7 @@ from imbrix.core.signal.level import WEIGHTINGS, LevelMeter, band_levels, outlin
 from imbrix.core.signal.signal import FloatArray, decibels, power_decibels
 from imbrix.core.signal.weighting import nominal
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.sound.level_log import SINE_DB, told
+from imbrix.work.sound.level_log import SINE_DB, levels_of
 from imbrix.work.takes.listening import HeardInput, as_sound, samples_of
 from imbrix.work.takes.shelf import Take, take
 from imbrix.work.views.facts import Stretched
@@ -62,7 +60,7 @@ def draw(
     picture.facts["raw"] = {
         "take_id": one.id,
         "seconds": samples.size / rate,
-        "shown": [first / rate, last / rate],
+        "shown": (first / rate, last / rate),
         "rate": rate,
         **_figures(space, one, samples[begin:end], rate),
     }
@@ -93,7 +91,7 @@ def _figures(space: Workspace, one: Take, samples: FloatArray, rate: int) -> Str
             "rms_dbfs": float(decibels(np.array(found.rms))) + SINE_DB,
             "crest_db": float(decibels(np.array(found.crest))),
         },
-        "levels": {kind: told(asdict(meter.levels()), scale) for kind, meter in meters.items()},
+        "levels": {kind: levels_of(meter, scale) for kind, meter in meters.items()},
         "unit": "dBFS" if scale is None else "dB SPL",
         "octaves": octaves,
         "thirds": thirds,

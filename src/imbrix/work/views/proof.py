@@ -7,7 +7,7 @@ from imbrix.core.signal.measures import deviation
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, predicted, summed
-from imbrix.work.takes.reading import reading
+from imbrix.work.takes.reading import reading, sick
 from imbrix.work.takes.shelf import Take, take, takes, through
 from imbrix.work.tune.targets import placed
 from imbrix.work.views import closer
@@ -64,6 +64,6 @@ def proof_take(space: Workspace, slug: str, view: View) -> Take | None:
             raise NotHereError(f"take {view.take} is none of the whole")
         return one
     for one in takes(space, slug):
-        if one.purpose == "proof" and not one.discarded:
+        if one.purpose == "proof" and not one.discarded and not sick(space, one):
             return one
     return None

@@ -9,6 +9,7 @@ from imbrix.core.signal.measures import deviation
 from imbrix.core.signal.signal import FloatArray, power_decibels
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene
+from imbrix.work.views.facts import SpanRow
 from imbrix.work.views.picture import Curve, Picture
 
 
@@ -28,7 +29,7 @@ def add(
     named = [one for one in picture.curves if one.pane == "main" and one.label and one.values.size == space.grid.size]
     if low_hz is not None and high_hz is not None:
         low, high = sorted((low_hz, high_hz))
-        rows = []
+        rows: list[SpanRow] = []
         for one in named:
             found = deviation(one.values, np.zeros(space.grid.size), space.grid, low, high)
             if found is not None:
@@ -46,13 +47,13 @@ def add(
     if bold is not None:
         picture.facts["extremes"] = {
             "curve": bold.id,
-            "at": [[float(space.grid[at]), float(bold.values[at]), peak] for at, peak in extremes(bold.values)],
+            "at": [(float(space.grid[at]), float(bold.values[at]), peak) for at, peak in extremes(bold.values)],
         }
 
 
 def _figures(
     label: str, values: FloatArray, found: Any, grid: FloatArray, low: float, high: float, levels: bool
-) -> dict[str, Any]:
+) -> SpanRow:
     """Mean and plus/minus of a curve over a span, and its energy: the level of the span as a whole in pink noise."""
     if not levels:
         return {"label": label, "mean": found.mean, "plus_minus": found.plus_minus}

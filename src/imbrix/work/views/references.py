@@ -14,6 +14,7 @@ from imbrix.core.value import Value
 from imbrix.formats.text_curve import TextCurve
 from imbrix.work.ground import documents
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.takes.files import LEAST_PEAK
 
 MOST = 24
 _POINTS = 600
@@ -56,7 +57,7 @@ def add_text(space: Workspace, slug: str, name: str, curve: TextCurve) -> int:
 
 def add_impulse(space: Workspace, slug: str, name: str, samples: FloatArray, rate: int) -> int:
     """A reference from an impulse response (n,): its magnitude, its strongest octave taken to be at 80 dB."""
-    if not np.abs(samples).max() > 0:
+    if not np.abs(samples).max() > LEAST_PEAK:
         raise UnusableError("the impulse response is silent")
     early = round(EARLY_S * rate)
     impulse = Impulse(np.concatenate((np.zeros(early), samples)), rate, early)

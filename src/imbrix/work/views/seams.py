@@ -12,7 +12,7 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.offers import two_sides, untimed
 from imbrix.work.predict.scene import Scene
-from imbrix.work.takes.reading import reading
+from imbrix.work.takes.reading import reading, sick
 from imbrix.work.takes.shelf import Take, takes
 from imbrix.work.views import angles, closer
 from imbrix.work.views.facts import Facts
@@ -108,7 +108,9 @@ def _group(now: Scene, members: tuple[str, ...]) -> str:
 def _measured_pair(space: Workspace, slug: str, view: View, members: set[str], picture: Picture) -> Take | None:
     """Add the latest take of a seam, and return it."""
     for one in takes(space, slug):
-        if one.purpose == "proof" and not one.discarded and set(one.channels) == members:
+        if one.purpose != "proof" or one.discarded or set(one.channels) != members:
+            continue
+        if not sick(space, one):
             values = level(space, np.nan_to_num(reading(space, one).response), view)
             picture.add("measured", values, "measured", label="measured")
             picture.facts["measured_at"] = one.created.isoformat()
