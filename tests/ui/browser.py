@@ -55,7 +55,7 @@ class Page:
         self.until(lambda: self.driver.find_elements(By.CSS_SELECTOR, "[data-testid=save-state]"))
         self.settled()
 
-    def until(self, true: Callable[[], object], seconds: float = 30.0):
+    def until(self, true: Callable[[], object], seconds: float = 90.0):
         # React may put a new element in the place of one just found: that is no answer yet.
         patient = WebDriverWait(self.driver, seconds, 0.05, ignored_exceptions=[StaleElementReferenceException])
         return patient.until(lambda _d: true())

@@ -51,7 +51,7 @@ def records(page: Page) -> str:
 def record(page: Page) -> None:
     before = records(page)
     page.test_id("record").click()
-    page.until(lambda: records(page) != before, 60)
+    page.until(lambda: records(page) != before, 120)
     page.settled()
 
 
@@ -78,7 +78,7 @@ def test_interface_check_and_calibration_are_done_by_hand(page: Page) -> None:
     plug(page, "A loop from the output")
     page.test_id("ready-check").click()
     page.test_id("start-check").click()
-    page.until(lambda: state(page)["rig"]["check"]["made"] != first["check"]["made"], 60)
+    page.until(lambda: state(page)["rig"]["check"]["made"] != first["check"]["made"], 120)
     page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=check-lines] > *")) == 6)
     assert "734.0 samples" in page.test_id("check-lines").text
     page.test_id("ready-reference").click()
@@ -86,7 +86,7 @@ def test_interface_check_and_calibration_are_done_by_hand(page: Page) -> None:
     assert "no tone stands out" in page.test_id("rig-says").text
     plug(page, "Microphone in a 94 dB calibrator")
     page.test_id("calibrate-94").click()
-    page.until(lambda: state(page)["rig"]["reference"]["made"] != first["reference"]["made"], 60)
+    page.until(lambda: state(page)["rig"]["reference"]["made"] != first["reference"]["made"], 120)
     plug(page, "The microphone")
     page.test_id("meter-noise").click()
     page.test_id("meter-reads")
@@ -114,7 +114,7 @@ def test_a_trouble_is_named_the_round_waits_and_the_take_is_discarded_and_redone
     close_menu(page)
     taken = records(page)
     page.key("r")
-    page.until(lambda: records(page) != taken, 60)
+    page.until(lambda: records(page) != taken, 120)
     page.until(lambda: page.test_id("driver-sub").get_attribute("aria-current") == "true")
     assert page.test_id("verdict").get_attribute("data-good") == "yes"  # of what was recorded last
 
@@ -168,7 +168,7 @@ def test_a_moving_microphone_counts_draws_and_stops_by_space(page: Page) -> None
     )
     page.until(lambda: any("averages" in t.text for t in page.driver.find_elements(By.CSS_SELECTOR, "svg text")))
     page.key(Keys.SPACE)
-    page.until(lambda: records(page) != before, 60)
+    page.until(lambda: records(page) != before, 120)
     newest = state(page)["takes"][0]
     assert newest["method"] == "moving"
     assert newest["averages"] >= 10
@@ -184,7 +184,7 @@ def test_the_countdown_shows_large_figures_and_the_take_follows(page: Page) -> N
     before = records(page)
     page.test_id("record").click()
     page.test_id("countdown")
-    page.until(lambda: records(page) != before, 60)
+    page.until(lambda: records(page) != before, 120)
 
 
 def test_channel_check_exchanges_outputs_and_pulses_tell_the_polarity(page: Page) -> None:
@@ -251,7 +251,7 @@ def test_with_files_the_stimulus_goes_out_and_its_recording_comes_back(page: Pag
     path = tmp_path / "heard.wav"
     path.write_bytes(write_wav(heard, 48_000))
     field.send_keys(str(path))
-    page.until(lambda: records(page) != before, 60)
+    page.until(lambda: records(page) != before, 120)
     newest = state(page)["takes"][0]
     assert newest["channels"] == ["mid-l"]
     assert newest["agrees"]["shape_db"] < 0.2
@@ -272,7 +272,7 @@ def test_a_new_project_from_a_layout_records_its_first_driver(page: Page) -> Non
     page.settled()
     assert "Shelf pair" in page.test_id("project").text
     page.test_id("record").click()
-    page.until(lambda: httpx.get(f"{page.address}/api/projects/shelf-pair").json()["takes"], 60)
+    page.until(lambda: httpx.get(f"{page.address}/api/projects/shelf-pair").json()["takes"], 120)
     for stage in ("seams", "voice", "proof", "handover", "rig"):
         page.stage(stage)
     wrong = [line for line in page.driver.get_log("browser") if line["level"] == "SEVERE"]
@@ -353,13 +353,13 @@ def test_a_person_listens_live_turns_a_knob_and_freezes(page: Page) -> None:
     page.test_id("voice-mid-l").click()
     page.settled()
     page.test_id("listen").click()
-    page.until(lambda: "ms" in page.test_id("live-figures").text, 60)
+    page.until(lambda: "ms" in page.test_id("live-figures").text, 120)
     page.until(lambda: any(t.text == "live" for t in page.driver.find_elements(By.CSS_SELECTOR, "svg text")))
     page.after(lambda: page.type_into("Gain of Mid L", "-6"))
     assert serious(page) == []
     before = records(page)
     page.test_id("freeze").click()
-    page.until(lambda: records(page) != before, 60)
+    page.until(lambda: records(page) != before, 120)
     newest = state(page)["takes"][0]
     assert newest["channels"] == ["mid-l"]
     assert "live analyser" in newest["note"]

@@ -35,7 +35,7 @@ def test_the_jig_is_calibrated_step_by_step(page: Page) -> None:
     page.until(lambda: page.test_id("ready-jig").get_attribute("data-state") == "missing")
     clip(page, "each other", clips="joined")
     page.test_id("jig-open").click()
-    page.until(lambda: "hold nothing" in page.test_id("rig-says").text, 60)
+    page.until(lambda: "hold nothing" in page.test_id("rig-says").text, 120)
     for what, clips, step in (
         ("nothing", "nothing", "open"),
         ("each other", "joined", "short"),
@@ -43,7 +43,7 @@ def test_the_jig_is_calibrated_step_by_step(page: Page) -> None:
     ):
         clip(page, what, clips=clips)
         page.test_id(f"jig-{step}").click()
-        page.until(lambda s=step: (now := state(page)["rig"])["jig_done"] or s in now["jig_steps"], 60)
+        page.until(lambda s=step: (now := state(page)["rig"])["jig_done"] or s in now["jig_steps"], 120)
         page.until(lambda s=step: page.test_id(f"jig-{s}").is_enabled())
     page.until(lambda: page.test_id("ready-jig").get_attribute("data-state") == "set")
     assert serious(page) == []
@@ -58,7 +58,7 @@ def test_impedance_is_measured_read_and_told_what_a_meter_says(page: Page) -> No
     assert "Mid R: Fs, Qts, Re" in figures
     assert serious(page) == []
     page.test_id("measure-impedance").click()
-    page.until(lambda: "hold nothing" in page.test_id("impedance-says").text, 60)
+    page.until(lambda: "hold nothing" in page.test_id("impedance-says").text, 120)
     clip(page, "Mid L", clips="driver", clipped_output=4)
     pick(page, "The clipped driver is", "with a mass")
     pick(page, "The driver is", "mass on the cone")
@@ -67,7 +67,7 @@ def test_impedance_is_measured_read_and_told_what_a_meter_says(page: Page) -> No
     page.key(Keys.ESCAPE)
     page.named("Impedance").click()
     page.key(Keys.SPACE)
-    page.until(lambda: records(page) != before, 60)
+    page.until(lambda: records(page) != before, 120)
     page.type_into("Cone area", "53")
     page.until(lambda: "Mms" in page.test_id("impedance-figures").text)
     page.settled()
@@ -88,7 +88,7 @@ def test_any_input_is_heard_recorded_marked_and_read(page: Page) -> None:
     page.test_id("any-input").click()
     page.until(lambda: "Any input" in page.find("aside h2").text)
     page.test_id("listen-input").click()
-    page.until(lambda: "Equivalent" in page.test_id("level-table").text, 60)
+    page.until(lambda: "Equivalent" in page.test_id("level-table").text, 120)
     page.find("[aria-label=Waveform]")
     assert serious(page) == []
     page.key(Keys.SPACE)
@@ -97,7 +97,7 @@ def test_any_input_is_heard_recorded_marked_and_read(page: Page) -> None:
     pick(page, "Meanwhile plays", "pink noise")
     page.type_into("Seconds", "3")
     page.test_id("record-input").click()
-    page.until(lambda: "dBFS" in page.test_id("stretch").text, 60)
+    page.until(lambda: "dBFS" in page.test_id("stretch").text, 120)
     page.settled()
     assert "The whole recording" in page.find("aside").text
     wave = page.find("[aria-label=Waveform]")
@@ -154,7 +154,7 @@ def test_a_driver_is_taken_by_angle(page: Page) -> None:
         page.type_into("Off the axis by", degrees)
         record(page)
     page.test_id("driver-tweeter-l").click()
-    pick(page, "Below the plot", "angles")
+    pick(page, "Below the plot", "Below: angles")
     page.settled()
     page.find("[aria-label='Level over angle']")
     assert "60°" in page.find("[aria-label='Bare drivers']").text
@@ -182,7 +182,7 @@ def test_the_analyser_shows_phase_below_and_sends_a_knob_under_the_hand(page: Pa
     page.after(page.button("Add a band").click)
     below_live(page, "phase")
     page.test_id("listen").click()
-    page.until(lambda: "ms" in page.test_id("live-figures").text, 60)
+    page.until(lambda: "ms" in page.test_id("live-figures").text, 120)
     page.find("[aria-label='Live phase']")
     below_live(page, "coherence")
     page.find("[aria-label='Live coherence']")

@@ -51,7 +51,7 @@ def record_one(page: Page) -> None:
     """Record what is chosen and wait until it is kept and drawn."""
     before = page.driver.execute_script("return document.documentElement.dataset.takes")
     page.test_id("record").click()
-    page.until(lambda: page.driver.execute_script("return document.documentElement.dataset.takes") != before, 60)
+    page.until(lambda: page.driver.execute_script("return document.documentElement.dataset.takes") != before, 120)
     page.settled()
 
 
@@ -112,8 +112,8 @@ def fit_all(page: Page, level: str = "72") -> None:
     page.settled()
     page.after(lambda: page.type_into("Level at 1 kHz", level))
     page.test_id("fit-each").click()
-    page.until(lambda: page.test_id("stage-voice").text.endswith("7 of 7 set"), 60)
-    page.until(lambda: page.test_id("fit").is_enabled(), 60)
+    page.until(lambda: page.test_id("stage-voice").text.endswith("7 of 7 set"), 120)
+    page.until(lambda: page.test_id("fit").is_enabled(), 120)
     page.test_id("voice-all").click()
     page.settled()
     page.after(page.test_id("fit").click)
@@ -124,6 +124,6 @@ def record_whole(page: Page) -> None:
     page.stage("proof")
     before = page.driver.execute_script("return document.documentElement.dataset.takes")
     page.test_id("record-proof").click()
-    page.until(lambda: page.driver.execute_script("return document.documentElement.dataset.takes") != before, 60)
+    page.until(lambda: page.driver.execute_script("return document.documentElement.dataset.takes") != before, 120)
     page.test_id("plus-minus")
     page.settled()

@@ -44,8 +44,13 @@ def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-        threading.Thread(target=warm, args=(space,), daemon=True).start()
+        warming = threading.Thread(target=warm, args=(space,), daemon=True)
+        warming.start()
         yield
+        # A thread that is cut off within compiled code takes the whole process down with it.
+        app.state.recorder.abort()
+        app.state.recorder.wait(30)
+        warming.join(30)
 
     app = FastAPI(docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=lifespan, **describe.ABOUT)
     app.state.space = space

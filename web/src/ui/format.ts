@@ -13,5 +13,9 @@ export const short = (value: number): string =>
   value >= 1000 ? `${(value / 1000).toFixed(1).replace(/\.0$/, '')}k` : `${Math.round(value)}`;
 /** A sentence of the server with real minus signs. */
 export const minus = (text: string): string => text.replace(/(^|[\s(])-(?=\d)/g, '$1−');
-export const clock = (iso: string): string =>
-  new Date(`${iso}Z`).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false });
+
+/** The time of day of a moment; one that says no zone is meant as UTC. */
+export const clock = (iso: string): string => {
+  const moment = new Date(/(Z|[+-]\d\d:\d\d)$/.test(iso) ? iso : `${iso}Z`);
+  return moment.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false });
+};

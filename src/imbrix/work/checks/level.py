@@ -45,7 +45,7 @@ def start_level(recorder: Recorder, slug: str, channel: str) -> None:
         rig.update(space, level=done)
         recorder.say(stage="done", message="")
 
-    recorder.start("level", job, channels=(channel,))
+    recorder.start("level", job, project=slug, channels=(channel,))
 
 
 def level_advice(level: choices.LevelDone | None) -> str:

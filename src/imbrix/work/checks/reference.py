@@ -83,7 +83,7 @@ def start_by_meter(recorder: Recorder, slug: str, channel: str) -> None:
             recorder.play(Looped(pink, 12 * pink.size), on_block=on_block)
         recorder.say(stage="done")
 
-    recorder.start("signal", job, channels=(channel,))
+    recorder.start("signal", job, project=slug, channels=(channel,))
 
 
 def by_meter(recorder: Recorder, reading_db_c: float) -> None:

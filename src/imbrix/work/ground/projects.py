@@ -1,7 +1,6 @@
 """Projects: listed, begun from a layout, and their systems changed later."""
 
 import re
-from datetime import datetime
 
 from pydantic import BaseModel
 from sqlalchemy import func, select
@@ -11,6 +10,7 @@ from imbrix.core.system.layout import Layout
 from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ, remarks
 from imbrix.core.tune.tune import Crossover, Tune, neutral
 from imbrix.store.models import ArrayRow, DocumentRow, ProjectRow, RevisionRow, TakeRow, TargetRow
+from imbrix.work.ground.moments import Moment
 from imbrix.work.ground.workspace import Workspace, project_row
 
 
@@ -21,7 +21,7 @@ class Listed(BaseModel):
     name: str
     drivers: int
     takes: int
-    created: datetime
+    created: Moment
 
 
 def projects(space: Workspace) -> list[Listed]:

@@ -139,7 +139,7 @@ def start(recorder: Recorder, slug: str, channel: str, loaded: LoadingIn, note: 
         space.memory.put(CURVES, take_id, shows)
         recorder.say(stage="kept", take_id=take_id, result={"doubt": False})
 
-    recorder.start("impedance", job, channels=(channel,), purpose="impedance")
+    recorder.start("impedance", job, project=slug, channels=(channel,), purpose="impedance")
 
 
 def bring(space: Workspace, slug: str, channel: str, curve: TextCurve, loaded: LoadingIn, note: str) -> int:

@@ -123,7 +123,7 @@ def start_signal(recorder: Recorder, slug: str, channels: tuple[str, ...], wante
             recorder.play(sound, on_block=lambda _block: False, clip=False)
         recorder.say(stage="done", seconds_left=0.0)
 
-    recorder.start("signal", job, channels=tuple(sorted(playing)))
+    recorder.start("signal", job, project=slug, channels=tuple(sorted(playing)))
 
 
 def _alone(space: Workspace, slug: str, channel: str) -> tuple[Driver, Tune]:
@@ -156,7 +156,7 @@ def start_burst(recorder: Recorder, slug: str, channel: str) -> None:
             recorder.play(sound, on_block=lambda _block: False)
         recorder.say(stage="done", seconds_left=0.0)
 
-    recorder.start("channels", job, channels=(channel,))
+    recorder.start("channels", job, project=slug, channels=(channel,))
 
 
 def _ear(space: Workspace, drivers: tuple[Driver, ...], meant: Driver) -> str:
@@ -188,4 +188,4 @@ def start_polarity(recorder: Recorder, slug: str, channel: str) -> None:
             result["shape"] = np.round(shape / np.abs(found.shape).max(), 3)[:: max(1, shape.size // 200)].tolist()
         recorder.say(stage="done", done=1.0, seconds_left=0.0, result=result)
 
-    recorder.start("polarity", job, channels=(channel,))
+    recorder.start("polarity", job, project=slug, channels=(channel,))

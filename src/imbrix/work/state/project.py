@@ -1,7 +1,6 @@
 """The state of a project in one piece: what the frame, the band strip and the panels show beside the curves."""
 
 from collections.abc import Sequence
-from datetime import datetime
 
 import numpy as np
 from pydantic import BaseModel
@@ -18,6 +17,7 @@ from imbrix.core.tune.starts import Starts, starts
 from imbrix.core.tune.tune import Tune, guard
 from imbrix.store.models import ProjectRow
 from imbrix.work.ground.memory import Drawer
+from imbrix.work.ground.moments import Moment
 from imbrix.work.ground.workspace import Workspace, project_row
 from imbrix.work.impedance import impedance
 from imbrix.work.predict.findings import findings, of_impedances
@@ -54,7 +54,7 @@ class DriverState(BaseModel):
     arrival_ms: float
     timed: bool
     clock: str
-    made: datetime
+    made: Moment
     method: Method
     moving_id: int | None
 

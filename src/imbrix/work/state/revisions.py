@@ -1,9 +1,8 @@
 """Revisions as the page knows them, without their tunes."""
 
-from datetime import datetime
-
 from pydantic import BaseModel
 
+from imbrix.work.ground.moments import Moment
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.tune.revisions import Head, revisions
 
@@ -15,7 +14,7 @@ class RevisionState(BaseModel):
     number: int
     summary: str
     name: str | None
-    created: datetime
+    created: Moment
 
 
 class HeadState(BaseModel):

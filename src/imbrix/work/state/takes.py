@@ -1,7 +1,5 @@
 """Takes as the page knows them: what each is, how it is drawn, and what the verdict says of it."""
 
-from datetime import datetime
-
 from pydantic import BaseModel
 
 from imbrix.core.evidence.evidence import Agreement, Evidence
@@ -9,6 +7,7 @@ from imbrix.core.evidence.verdict import Trouble
 from imbrix.core.impedance.impedance import Loading
 from imbrix.store.models import DocumentRow, ProjectRow, TakeRow
 from imbrix.work.ground.memory import Drawer
+from imbrix.work.ground.moments import Moment
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.takes.looks import Look, looks
 from imbrix.work.takes.reading import SICK
@@ -27,7 +26,7 @@ class TakeState(BaseModel):
     clock: str
     note: str
     discarded: bool
-    made: datetime
+    made: Moment
     revision_id: int
     rate: int
     correction: int | None

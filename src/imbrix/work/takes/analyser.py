@@ -142,7 +142,7 @@ def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: Live
         take_id = _keep(space, slug, tuple(sorted(playing)), run.through, shown, choice)
         recorder.say(stage="kept", take_id=take_id)
 
-    recorder.start("live", job, channels=tuple(sorted(playing)), purpose="proof")
+    recorder.start("live", job, project=slug, channels=tuple(sorted(playing)), purpose="proof")
 
 
 def _inputs(space: Workspace, choice: LiveChoice) -> tuple[int, ...]:

@@ -142,7 +142,7 @@ def start(recorder: Recorder, slug: str, choice: Listen) -> None:
         )
         recorder.say(stage="kept", take_id=take_id, result={"doubt": False})
 
-    recorder.start("listen", job, purpose="raw")
+    recorder.start("listen", job, project=slug, purpose="raw")
 
 
 def _show(recorder: Recorder, space: Workspace, run: _Run) -> None:

@@ -72,7 +72,7 @@ def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpo
             message=f"Stopped after {result.count} averages; they are kept." if ended else "",
         )
 
-    recorder.start("moving", job, channels=channels, purpose=purpose)
+    recorder.start("moving", job, project=slug, channels=channels, purpose=purpose)
 
 
 def _keep_moving(

@@ -67,7 +67,7 @@ def start_sweep(
         doubt = any(one.weight == "doubt" for one in troubles_of(space, slug).get(take_id, ()))
         recorder.say(stage="kept", take_id=take_id, result={"doubt": doubt})
 
-    recorder.start("take", job, channels=channels, purpose=purpose)
+    recorder.start("take", job, project=slug, channels=channels, purpose=purpose)
 
 
 def going_through(space: Workspace, slug: str, channels: tuple[str, ...], purpose: Purpose) -> Tune:

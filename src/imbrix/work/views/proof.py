@@ -5,6 +5,7 @@ import numpy as np
 from imbrix.core.errors import NotHereError
 from imbrix.core.signal.measures import deviation
 from imbrix.core.tune.tune import Tune
+from imbrix.work.ground.moments import in_utc
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, predicted, summed
 from imbrix.work.takes.reading import reading, sick
@@ -46,7 +47,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
     picture.facts["take"] = {
         "id": one.id,
         "channels": list(one.channels),
-        "made": one.created.isoformat(),
+        "made": in_utc(one.created).isoformat(),
         "revision_id": one.revision_id,
     }
     strays(picture, deviation(values, target, grid, view.low_hz, view.high_hz), view.low_hz, view.high_hz)

@@ -9,6 +9,7 @@ from imbrix.core.signal.signal import decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth, smooth_db, smooth_power
 from imbrix.core.tune.apply import relative_delay, relative_polarity
 from imbrix.core.tune.tune import Tune
+from imbrix.work.ground.moments import in_utc
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.offers import two_sides, untimed
 from imbrix.work.predict.scene import Scene
@@ -113,6 +114,6 @@ def _measured_pair(space: Workspace, slug: str, view: View, members: set[str], p
         if not sick(space, one):
             values = level(space, np.nan_to_num(reading(space, one).response), view)
             picture.add("measured", values, "measured", label="measured")
-            picture.facts["measured_at"] = one.created.isoformat()
+            picture.facts["measured_at"] = in_utc(one.created).isoformat()
             return one
     return None

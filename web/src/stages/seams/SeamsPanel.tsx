@@ -134,7 +134,7 @@ function OneSeam({ work, selection }: StageProps) {
                   value={what}
                   selected={tied}
                   size="small"
-                  aria-label={what === 'ways' ? 'Both ends tied' : 'Left and right tied'}
+                  title={what === 'ways' ? 'Both ends move together' : 'Left and right are set alike'}
                   sx={{ flex: 1, py: 0.25, fontSize: 12, textTransform: 'none' }}
                   onChange={() => void commit([{ do: 'tie', ways: seam.name!, what, tied: !tied }])}
                 >
