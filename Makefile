@@ -11,7 +11,8 @@ demo: .build/web
 	$(BIN)/imbrix demo --port $(PORT)
 
 test: .build/web .build/dev .build/chromium
-	$(BIN)/pytest -n 2 --dist loadgroup
+	cd web && npm run -s test
+	$(BIN)/pytest -n 2 --dist loadgroup --cov=imbrix --cov-report=term:skip-covered
 
 lint: .build/dev .build/client
 	$(BIN)/ruff check src tests benchmarks docs

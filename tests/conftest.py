@@ -1,5 +1,6 @@
 """Fixtures: a workspace with stand-ins that sound at once, and the demo made once and copied."""
 
+import fcntl
 import os
 import shutil
 from collections.abc import Iterator
@@ -7,7 +8,7 @@ from pathlib import Path
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the program sets it for itself, before numpy is there
 
-import hypothesis  # noqa: F401 - loaded lazily, amid the report of a failure, it can end the whole run
+import hypothesis  # loaded lazily, amid the report of a failure, it can end the whole run
 import pytest
 from starlette.testclient import TestClient
 
@@ -17,14 +18,23 @@ from imbrix.work.demo import load_demo
 from imbrix.work.ground.projects import create_project
 from imbrix.work.ground.workspace import Workspace, open_workspace
 
+hypothesis.settings.register_profile("any machine", deadline=None)
+hypothesis.settings.load_profile("any machine")
+
 
 @pytest.fixture(scope="session")
-def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A data folder with the demo project and its seven takes. Copy it, do not change it."""
-    folder = tmp_path_factory.mktemp("demo")
-    space = open_workspace(folder, pace=0)
-    load_demo(space)
-    space.sessions.kw["bind"].dispose()
+def demo_folder(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
+    """A data folder with the demo project and its takes, made once for all workers. Copy it, do not change it."""
+    base = tmp_path_factory.getbasetemp()
+    folder = (base if worker_id == "master" else base.parent) / "demo"
+    with (folder.parent / "demo.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)  # the first worker makes it, the others wait
+        if not folder.exists():
+            making = folder.with_name("demo-being-made")
+            space = open_workspace(making, pace=0)
+            load_demo(space)
+            space.close()
+            making.rename(folder)
     return folder
 
 

@@ -32,8 +32,8 @@ class Server:
     def start(self) -> None:
         command = [sys.executable, "-m", "imbrix.cli", "demo", "--folder", str(self.folder), "--port", str(self.port)]
         self.process = subprocess.Popen([*command, "--pace", str(self.pace)], stdout=subprocess.DEVNULL)
-        self.http = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=20)
-        deadline = time.monotonic() + 30
+        self.http = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=120)
+        deadline = time.monotonic() + 180
         while time.monotonic() < deadline:
             try:
                 if self.http.get(BASE).status_code == 200:
@@ -62,7 +62,12 @@ def server(demo_folder: Path, tmp_path: Path) -> Iterator[Server]:
 def test_killed_in_the_middle_of_a_take(server: Server) -> None:
     before = server.state()
     edits = {"edits": [{"do": "channel", "channel": "mid-l", "gain_db": -7}]}
-    saved = server.http.post(f"{BASE}/edits", json=edits).json()
+    # A slot with an older tune: it is what the processor comes up with when its power was cut along with the server.
+    server.http.post(f"{BASE}/processor/send")
+    server.http.post(f"{BASE}/processor/store", json={"slot": 1})
+    server.http.post(f"{BASE}/edits", json=edits)
+    saved = server.http.post(f"{BASE}/processor/send").json()
+    assert saved["link"]["unsent"] == []
     server.http.post(f"{BASE}/takes", json={"channels": ["sub"], "purpose": "driver"})
     with ws.connect(f"ws://127.0.0.1:{server.port}{BASE}/live", origin=f"http://127.0.0.1:{server.port}") as live:
         while '"playing"' not in live.recv():

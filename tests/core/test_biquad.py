@@ -49,6 +49,15 @@ def test_an_all_pass_keeps_the_level_and_turns_180_degrees_at_its_frequency() ->
     assert at[0] == pytest.approx(-1, abs=1e-9)
 
 
+@pytest.mark.parametrize("q", [0.5, 0.707, 3.0])
+def test_an_all_pass_turns_as_fast_as_its_q_says(q: float) -> None:
+    """Closed form: -2 atan((x / Q) / (1 - x^2)) over the warped frequency x of the bilinear transform."""
+    hertz = np.array([200.0, 700.0, 950.0, 1400.0, 6000.0])
+    x = np.tan(np.pi * hertz / RATE) / np.tan(np.pi * 1000.0 / RATE)
+    _, response = sosfreqz(np.array([biquad.all_pass(1000, q, RATE)]), worN=hertz, fs=RATE)
+    assert response == pytest.approx(np.exp(-2j * np.arctan2(x / q, 1 - x**2)), abs=1e-9)
+
+
 @pytest.mark.parametrize(
     ("own", "theirs"),
     [

@@ -5,11 +5,11 @@ import pytest
 from scipy.signal import butter, sosfilt
 
 from imbrix.core.errors import UnusableError
-from imbrix.core.evidence.evidence import gather, intrusions, refuse
+from imbrix.core.evidence.evidence import frequency_at, gather, intrusions, refuse
 from imbrix.core.measure.reading import read_impulse
 from imbrix.core.measure.recording import read_repeats, read_schedule, residual
 from imbrix.core.measure.schedule import Schedule
-from imbrix.core.measure.sweep import SweepSettings
+from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
 from imbrix.core.signal.grid import log_grid
 
 RATE = 48_000
@@ -118,3 +118,15 @@ def test_by_marker_no_intrusion_is_looked_for_but_the_drift_is_told() -> None:
     assert evidence.drift_ppm == pytest.approx(0, abs=0.5)
     assert evidence.intrusions == ()
     assert evidence.loopback_dbfs is None
+
+
+def test_the_frequency_of_a_sweep_over_time_is_that_of_its_samples() -> None:
+    settings = SweepSettings(low_hz=20.0, high_hz=20_000.0, length=2**17, rate=48_000)
+    samples = exponential_sweep(settings).samples
+    for at_s in (0.5, 1.2, 2.0):
+        around = samples[round((at_s - 0.05) * 48_000) : round((at_s + 0.05) * 48_000)]
+        crossings = np.flatnonzero(np.diff(np.signbit(around)))
+        counted = (crossings.size - 1) / 2 / ((crossings[-1] - crossings[0]) / 48_000)
+        assert frequency_at(Schedule(settings), np.array([at_s]))[0] == pytest.approx(counted, rel=0.03)
+    late = frequency_at(Schedule(settings), np.array([0.0, 100.0]))
+    assert late == pytest.approx([20.0, 20_000.0], rel=1e-9)

@@ -6,10 +6,12 @@ from scipy import signal
 
 from imbrix.core.impedance.impedance import (
     AIR_DENSITY,
+    BEGIN_EXPONENT,
     Circuit,
     apart,
     by_added_mass,
     by_known_box,
+    coil_to_begin_with,
     find_circuit,
     impedance,
     in_box,
@@ -204,3 +206,12 @@ def test_single_tones_read_a_known_filter() -> None:
         assert np.abs(levels[:, 0] / levels[:, 1] - true).max() < 2e-3
     with pytest.raises(ValueError, match="do not fit"):
         Steps(high_hz=30_000)
+
+
+@pytest.mark.parametrize(("fs", "known"), [(60.0, True), (8000.0, False)])
+def test_a_search_begins_with_a_coil_that_explains_the_upper_end(fs: float, known: bool) -> None:
+    hertz = np.geomspace(20, 20_000, 200)
+    ohms = 4.0 + 0.02 * (2j * np.pi * hertz) ** 0.62
+    coil = coil_to_begin_with(hertz, ohms, 4.0, fs)
+    rises = abs(coil * (2j * np.pi * hertz[-1]) ** BEGIN_EXPONENT)
+    assert rises == pytest.approx(abs(ohms[-1] - 4.0) if known else 1.0, rel=1e-9)

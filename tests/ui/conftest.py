@@ -22,7 +22,7 @@ def serve(folder: Path, pace: float) -> tuple[subprocess.Popen, str]:
     command = [sys.executable, "-m", "imbrix.cli", "demo", "--folder", str(folder), "--port", str(port)]
     process = subprocess.Popen([*command, "--pace", str(pace)], stdout=subprocess.DEVNULL)
     address = f"http://127.0.0.1:{port}"
-    deadline = time.monotonic() + 60
+    deadline = time.monotonic() + 180
     while time.monotonic() < deadline:
         try:
             if httpx.get(f"{address}/api/projects/wren", timeout=30).status_code == 200:

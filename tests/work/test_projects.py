@@ -7,6 +7,7 @@ from imbrix.core.errors import ConflictError, NotHereError
 from imbrix.core.system.layout import Kind, Layout
 from imbrix.core.system.layouts import driver, make
 from imbrix.core.tune.edits import EDITS
+from imbrix.core.tune.tune import neutral
 from imbrix.formats.text_curve import read_curve
 from imbrix.standins.wren import SLUG
 from imbrix.work.ground import projects
@@ -69,8 +70,10 @@ def test_a_driver_added_later_is_neutral_and_guarded(demo: Workspace) -> None:
     whole = demo.layout(SLUG)
     more = Layout(drivers=(*whole.drivers, driver(Kind.CENTRE, "both", 8)), seat=whole.seat)
     projects.change_layout(demo, SLUG, more)
-    assert revisions.head(demo, SLUG).tune.channels["centre"].gain_db == 0
-    revisions.undo  # noqa: B018 - revisions of the old layout are fitted when they are read
+    assert revisions.head(demo, SLUG).tune.channels["centre"] == neutral(more).channels["centre"]
+    # Revisions of the old layout are fitted when they are read, and going back to one keeps the new driver safe.
+    revisions.restore(demo, SLUG, revisions.revisions(demo, SLUG)[-1].id)
+    assert revisions.head(demo, SLUG).tune.channels["centre"] == neutral(more).channels["centre"]
     assert all("centre" in one.tune.channels for one in revisions.revisions(demo, SLUG))
 
 

@@ -226,7 +226,7 @@ def _frames(samples: FloatArray, size: int, hop: int) -> np.ndarray:
     return np.abs(scipy.fft.rfft(view * scipy.signal.windows.hann(size, sym=False), axis=1)) ** 2
 
 
-def _at(schedule: Schedule, times: FloatArray) -> FloatArray:
+def frequency_at(schedule: Schedule, times: FloatArray) -> FloatArray:
     """The sweep's frequency (n,) at times in seconds from its start."""
     sweep = schedule.sweep
     return sweep.low_hz * (sweep.high_hz / sweep.low_hz) ** np.minimum(times * sweep.rate / sweep.length, 1.0)
@@ -238,7 +238,7 @@ def _bursts(rest: FloatArray, quiet: FloatArray, begins: float, schedule: Schedu
     power, calm = _frames(rest, size, hop), _frames(quiet, size, hop).mean(axis=0)
     hertz = scipy.fft.rfftfreq(size, 1 / rate)
     times = (np.arange(len(power)) * hop + size / 2) / rate
-    now = _at(schedule, times)
+    now = frequency_at(schedule, times)
     over = np.full(len(power), -np.inf)
     for n, frequency in enumerate(now):
         below = (hertz > 300) & (hertz < frequency / 2)
@@ -257,7 +257,7 @@ def _rumble(rest: FloatArray, quiet: FloatArray, begins: float, schedule: Schedu
     times = (np.arange(len(power)) * hop + size / 2) / rate
     over = 10 * np.log10(power[:, band].sum(axis=1) / (calm[band].sum() + 1e-30) + 1e-12)
     # From where the whole frame lies after the sweep has passed 500 Hz: what it left below has died by then.
-    over[_at(schedule, times - 0.5 * size / rate) < 500] = -np.inf
+    over[frequency_at(schedule, times - 0.5 * size / rate) < 500] = -np.inf
     return _runs(over, times + begins, 10.0, 4, hop / rate, low=True)
 
 

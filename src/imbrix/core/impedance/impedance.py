@@ -73,6 +73,17 @@ class Found:
     misfit: float
 
 
+BEGIN_EXPONENT = 0.7
+
+
+def coil_to_begin_with(frequencies: FloatArray, ohms: ComplexArray, base: float, fs: float) -> float:
+    """The coil with which a search begins: one whose impedance (at `BEGIN_EXPONENT`) is what the curve (n,) rises to
+    over `base` at its upper end, well above the resonance; that of 1 ohm where it does not reach so far."""
+    top = frequencies > 4 * fs
+    rise = max(float(np.abs(ohms[top] - base)[-1]) if top.any() else 1.0, 0.05)
+    return rise / (2 * np.pi * float(frequencies[-1])) ** BEGIN_EXPONENT
+
+
 def find_circuit(frequencies: FloatArray, ohms: ComplexArray, re: float | None = None) -> Found:
     """Find the circuit behind an impedance (n,) in ohm; `re` where a meter has read it, else it is extrapolated.
 
@@ -95,10 +106,7 @@ def find_circuit(frequencies: FloatArray, ohms: ComplexArray, re: float | None =
     f1 = f[below[-1]] if below.size else fs / 1.5
     f2 = f[peak + above[0]] if above.size else fs * 1.5
     qms = fs * np.sqrt(zmax / base) / (f2 - f1)
-    top = f > 4 * fs
-    rise = max(float(np.abs(z[top] - base)[-1]) if top.any() else 1.0, 0.05)
-    exponent = 0.7
-    coil = rise / (2 * np.pi * f[-1]) ** exponent
+    coil = coil_to_begin_with(f, z, base, fs)
 
     def circuit(p: FloatArray) -> Circuit:
         resistance = re if re is not None else float(np.exp(p[5]))
