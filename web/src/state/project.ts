@@ -85,10 +85,11 @@ export function useProject(): Work | null {
         return true;
       } catch (error) {
         set({ draft: [], error: error instanceof Refusal ? error.message : String(error) });
+        refresh(Infinity); // what was refused may have been meant for something that is no longer so
         return false;
       }
     },
-    [queries, key, set],
+    [queries, key, set, refresh],
   );
 
   const commit = useCallback(
