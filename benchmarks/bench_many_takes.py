@@ -1,4 +1,4 @@
-"""Opening a project with 500 takes against one with seven: state and first picture, from a fresh start."""
+"""A project with 500 takes against one with seven: opened from a fresh start, and answered once it is open."""
 
 import os
 import shutil
@@ -9,7 +9,7 @@ from pathlib import Path
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 from sqlalchemy import text
-from timing import report
+from timing import in_turn, report
 
 from imbrix.standins.wren import SLUG
 from imbrix.work.demo import load_demo
@@ -31,8 +31,16 @@ def opened(folder: Path) -> float:
         project_state(space, SLUG)
         draw(space, SLUG, View(stage="drivers"), head(space, SLUG).tune)
         best = min(best, time.perf_counter() - begun)
-        space.sessions.kw["bind"].dispose()
+        space.close()
     return best
+
+
+def answered(folder: Path) -> float:
+    """Seconds that the server takes for a project's answer, as JSON, while it is open."""
+    space = open_workspace(folder, pace=0)
+    (seconds,) = in_turn(40, lambda: project_state(space, SLUG).model_dump_json())
+    space.close()
+    return seconds
 
 
 few = Path(tempfile.mkdtemp())
@@ -40,7 +48,7 @@ space = open_workspace(few, pace=0)
 load_demo(space)
 with space.session() as session:
     session.execute(text("PRAGMA wal_checkpoint(TRUNCATE)"))
-space.sessions.kw["bind"].dispose()
+space.close()
 many = Path(tempfile.mkdtemp()) / "many"
 shutil.copytree(few, many)
 space = open_workspace(many, pace=0)
@@ -54,7 +62,7 @@ with space.session() as session:
             copied = f"SELECT {last}, role, data FROM array WHERE take_id = {take}"
             session.execute(text(f"INSERT INTO array (take_id, role, data) {copied}"))
     count = session.scalar(text("SELECT count(*) FROM take"))
-space.sessions.kw["bind"].dispose()
+space.close()
 size = sum(one.stat().st_size for one in many.iterdir()) / 1e6
 short, long_ = opened(few), opened(many)
 report(
@@ -63,5 +71,8 @@ report(
     1,
     f"{short:.2f} to {long_:.2f} s",
 )
+own, large = answered(few), answered(many)
+report("a project's answer / 20 ms", own / 0.02, 1, f"{own * 1e3:.1f} ms")
+report(f"the same with {count} takes / 20 ms", large / 0.02, 1, f"{large * 1e3:.1f} ms")
 shutil.rmtree(few)
 shutil.rmtree(many.parent)

@@ -23,10 +23,10 @@ hypothesis.settings.load_profile("any machine")
 
 
 @pytest.fixture(scope="session")
-def demo_folder(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
+def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A data folder with the demo project and its takes, made once for all workers. Copy it, do not change it."""
     base = tmp_path_factory.getbasetemp()
-    folder = (base if worker_id == "master" else base.parent) / "demo"
+    folder = (base.parent if "PYTEST_XDIST_WORKER" in os.environ else base) / "demo"
     with (folder.parent / "demo.lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)  # the first worker makes it, the others wait
         if not folder.exists():

@@ -9,7 +9,7 @@ from fastapi.responses import HTMLResponse
 from fastapi.staticfiles import StaticFiles
 
 from imbrix import __version__
-from imbrix.api.problems import MEDIA_TYPE, TITLES
+from imbrix.api.problems import Problem
 
 ABOUT: dict[str, Any] = {
     "title": "Imbrix",
@@ -45,9 +45,7 @@ def install(app: FastAPI, web: Path) -> None:
     def described() -> dict[str, Any]:
         if app.openapi_schema is None:
             document = plain()
-            for path in document["paths"].values():
-                for operation in path.values():
-                    _mend(operation["responses"])
+            document["components"]["schemas"]["Problem"] = Problem.model_json_schema(mode="serialization")
             document["components"]["schemas"].pop("HTTPValidationError", None)
             document["components"]["schemas"].pop("ValidationError", None)
             app.openapi_schema = document
@@ -67,11 +65,3 @@ def install(app: FastAPI, web: Path) -> None:
             swagger_css_url="/api/docs/files/swagger-ui.css",
             swagger_favicon_url="data:,",
         )
-
-
-def _mend(responses: dict[str, Any]) -> None:
-    for status, response in responses.items():
-        if int(status) in TITLES and "content" in response:
-            content = response["content"]
-            if "application/json" in content:
-                response["content"] = {MEDIA_TYPE: content["application/json"]}

@@ -96,8 +96,7 @@ function Opened({ work }: { work: Work }) {
         display: 'grid',
         gridTemplateRows: '48px minmax(0, 1fr)',
         gridTemplateColumns: 'minmax(0, 1fr) 332px',
-      }}
-    >
+      }}>
       <Header work={work} go={go} open={setSheet} actions={actions} />
       <Box
         component="main"
@@ -106,8 +105,7 @@ function Opened({ work }: { work: Work }) {
           gridTemplateColumns: 'minmax(0, 1fr)',
           gridTemplateRows: `minmax(0, 1fr) ${STRIP_HEIGHT}px`,
           minWidth: 0,
-        }}
-      >
+        }}>
         <Broken shows={`${project.slug} ${stage}`}>
           <Plots work={work} selection={chosen} />
         </Broken>
@@ -134,8 +132,7 @@ function Opened({ work }: { work: Work }) {
           display: 'flex',
           flexDirection: 'column',
           gap: 1.25,
-        }}
-      >
+        }}>
         {project.notice && !noticed && <Notice says={project.notice} onClose={() => set({ noticed: true })} />}
         <Trouble says={error} onClose={() => set({ error: null })} />
         <Broken shows={`${project.slug} ${stage}`}>

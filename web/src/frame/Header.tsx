@@ -77,21 +77,18 @@ export function Header({
         borderBottom: 1,
         borderColor: 'divider',
         minWidth: 0,
-      }}
-    >
+      }}>
       <Mark />
       <Typography
         component="h1"
-        sx={{ fontSize: 19, fontWeight: 600, '@media (max-width: 1150px)': { display: 'none' } }}
-      >
+        sx={{ fontSize: 19, fontWeight: 600, '@media (max-width: 1150px)': { display: 'none' } }}>
         Imbrix
       </Typography>
       <ButtonBase
         onClick={() => open('revisions')}
         title="Revisions of the project, other projects, the system"
         data-testid="project"
-        sx={{ textAlign: 'left', display: 'block', px: 0.5, borderRadius: 1, minWidth: 0, flexShrink: 1 }}
-      >
+        sx={{ textAlign: 'left', display: 'block', px: 0.5, borderRadius: 1, minWidth: 0, flexShrink: 1 }}>
         <Typography noWrap sx={{ fontSize: 13, fontWeight: 600, lineHeight: '18px' }}>
           {project.name}
         </Typography>
@@ -119,8 +116,7 @@ export function Header({
                 bgcolor: here ? own.clay : own.raised,
                 color: here ? own.onClay : 'text.primary',
                 clipPath: 'polygon(0 0, calc(100% - 9px) 0, 100% 100%, 9px 100%)',
-              }}
-            >
+              }}>
               <Typography sx={{ fontSize: 12.5, fontWeight: 600, lineHeight: '16px' }}>{one.name}</Typography>
               <Typography noWrap sx={{ fontSize: 10.5, lineHeight: '13px', color: here ? 'inherit' : own.quiet }}>
                 {project.stages[one.id]}
@@ -132,8 +128,7 @@ export function Header({
       <ButtonBase
         onClick={() => open('unsent')}
         data-testid="processor"
-        sx={{ fontSize: 12, px: 1.25, height: 30, borderRadius: 4, bgcolor: own.ground, gap: 1, flexShrink: 0 }}
-      >
+        sx={{ fontSize: 12, px: 1.25, height: 30, borderRadius: 4, bgcolor: own.ground, gap: 1, flexShrink: 0 }}>
         <Box
           component="span"
           sx={{ width: 9, height: 9, borderRadius: '50%', bgcolor: muted || unsent ? own.clay : own.good }}
@@ -147,8 +142,7 @@ export function Header({
             aria-label="Practice"
             data-testid="practice"
             onClick={(event) => setPractice(event.currentTarget)}
-            sx={{ color: troubled ? own.clayText : undefined }}
-          >
+            sx={{ color: troubled ? own.clayText : undefined }}>
             <School fontSize="small" />
           </IconButton>
         </Tooltip>
@@ -158,8 +152,7 @@ export function Header({
               size="small"
               aria-label="Undo"
               disabled={!project.revision.can_undo}
-              onClick={() => run('undo')}
-            >
+              onClick={() => run('undo')}>
               <Undo fontSize="small" />
             </IconButton>
           </span>
@@ -170,8 +163,7 @@ export function Header({
               size="small"
               aria-label="Redo"
               disabled={!project.revision.can_redo}
-              onClick={() => run('redo')}
-            >
+              onClick={() => run('redo')}>
               <Redo fontSize="small" />
             </IconButton>
           </span>

@@ -2,6 +2,8 @@ import Box from '@mui/material/Box';
 import Dialog from '@mui/material/Dialog';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
+import Link from '@mui/material/Link';
+import Typography from '@mui/material/Typography';
 import type { Action } from './actions';
 
 export function KeysHelp({ open, actions, onClose }: { open: boolean; actions: Action[]; onClose: () => void }) {
@@ -11,8 +13,7 @@ export function KeysHelp({ open, actions, onClose }: { open: boolean; actions: A
       <DialogContent>
         <Box
           component="dl"
-          sx={{ display: 'grid', gridTemplateColumns: '110px 1fr 110px 1fr', gap: '4px 16px', m: 0, fontSize: 13 }}
-        >
+          sx={{ display: 'grid', gridTemplateColumns: '110px 1fr 110px 1fr', gap: '4px 16px', m: 0, fontSize: 13 }}>
           {actions
             .filter((one) => one.key)
             .map((one) => (
@@ -26,6 +27,14 @@ export function KeysHelp({ open, actions, onClose }: { open: boolean; actions: A
               </Box>
             ))}
         </Box>
+        <Typography sx={{ fontSize: 12.5, mt: 2 }} color="text.secondary">
+          <Link href="/api/docs">The API, for scripts</Link>
+          {' · '}
+          <Link href="/api/diagnostics.zip" download>
+            Diagnostics for a bug report
+          </Link>
+          {': versions and the log, no sound.'}
+        </Typography>
       </DialogContent>
     </Dialog>
   );

@@ -54,8 +54,7 @@ export function PracticeMenu({
             borderColor: 'divider',
           },
         } as object,
-      }}
-    >
+      }}>
       <Typography component="h2" sx={{ fontSize: 16, fontWeight: 600 }}>
         Practice
       </Typography>

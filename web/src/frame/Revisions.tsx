@@ -63,8 +63,7 @@ export function Revisions({ work, onClose, onSystem }: { work: Work; onClose: ()
               borderTop: 1,
               borderColor: 'divider',
               fontSize: 13,
-            }}
-          >
+            }}>
             <Box sx={{ width: 34, fontWeight: 600 }}>{one.number}</Box>
             <Box sx={{ width: 46, color: 'text.secondary' }}>{clock(one.created)}</Box>
             <Box sx={{ flex: 1, minWidth: 0, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
@@ -82,8 +81,7 @@ export function Revisions({ work, onClose, onSystem }: { work: Work; onClose: ()
             />
             <Button
               disabled={one.id === project.revision.id}
-              onClick={() => set({ compare: compare === one.id ? null : one.id })}
-            >
+              onClick={() => set({ compare: compare === one.id ? null : one.id })}>
               {compare === one.id ? 'Stop comparing' : 'Compare'}
             </Button>
             <Button disabled={one.id === project.revision.id} onClick={() => restore(one)}>

@@ -88,8 +88,7 @@ export function System({ work, onClose }: { work: Work; onClose: () => void }) {
                   variant={one.slug === slug ? 'outlined' : 'text'}
                   onClick={() => open(one.slug)}
                   data-testid={`project-${one.slug}`}
-                  sx={{ justifyContent: 'space-between', fontWeight: 400 }}
-                >
+                  sx={{ justifyContent: 'space-between', fontWeight: 400 }}>
                   <span>{one.name}</span>
                   <span>{`${one.drivers} drivers · ${one.takes} takes`}</span>
                 </Button>
@@ -140,8 +139,7 @@ export function System({ work, onClose }: { work: Work; onClose: () => void }) {
                 variant="contained"
                 disabled={!name.trim()}
                 onClick={() => void begin()}
-                data-testid="begin-project"
-              >
+                data-testid="begin-project">
                 Begin
               </Button>
             </Row>
@@ -213,8 +211,11 @@ function Editor({
               sx={{ flex: 1, fontSize: 13, height: 28, px: 1, border: 1, borderColor: 'divider', borderRadius: 1 }}
             />
             <Box
-              sx={{ width: 80, fontSize: 12.5, color: 'text.secondary' }}
-            >{`${nameOf(one.kind).toLowerCase()}, ${SIDES.find((s) => s.value === one.side)!.text}`}</Box>
+              sx={{
+                width: 80,
+                fontSize: 12.5,
+                color: 'text.secondary',
+              }}>{`${nameOf(one.kind).toLowerCase()}, ${SIDES.find((s) => s.value === one.side)!.text}`}</Box>
             <Box sx={{ width: 92 }}>
               <Choice
                 label={`Output of ${one.name}`}
@@ -230,8 +231,7 @@ function Editor({
             <IconButton
               size="small"
               aria-label={`Remove ${one.name}`}
-              onClick={() => setDraft({ ...draft, drivers: draft.drivers.filter((other) => other !== one) })}
-            >
+              onClick={() => setDraft({ ...draft, drivers: draft.drivers.filter((other) => other !== one) })}>
               <Delete fontSize="small" />
             </IconButton>
           </Box>
@@ -255,8 +255,10 @@ function Editor({
         {remarks.map((one) => (
           <Typography
             key={one.says}
-            sx={{ fontSize: 12.5, color: (t) => (one.bars ? t.own.clayText : t.own.quiet) }}
-          >{`${one.says.charAt(0).toUpperCase()}${one.says.slice(1)}.`}</Typography>
+            sx={{
+              fontSize: 12.5,
+              color: (t) => (one.bars ? t.own.clayText : t.own.quiet),
+            }}>{`${one.says.charAt(0).toUpperCase()}${one.says.slice(1)}.`}</Typography>
         ))}
       </Box>
       <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
@@ -264,8 +266,7 @@ function Editor({
           variant="contained"
           disabled={!changed || barred}
           onClick={() => onKeep(draft)}
-          data-testid="keep-system"
-        >
+          data-testid="keep-system">
           Keep this system
         </Button>
         <Button variant="outlined" disabled={!changed} onClick={() => setDraft(layout)}>

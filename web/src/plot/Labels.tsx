@@ -35,8 +35,7 @@ export function Labels({ lines, grid, geometry }: { lines: Line[]; grid: number[
           stroke={own.plot}
           strokeWidth={3}
           paintOrder="stroke"
-          style={{ pointerEvents: 'none' }}
-        >
+          style={{ pointerEvents: 'none' }}>
           {line.label}
         </text>
       );

@@ -74,16 +74,14 @@ export function MapPlot({ name, unit, frequencies, values, rows, times, height, 
         const box = event.currentTarget.getBoundingClientRect();
         setAt([event.clientX - box.left, event.clientY - box.top]);
       }}
-      onPointerLeave={() => setAt(null)}
-    >
+      onPointerLeave={() => setAt(null)}>
       <canvas ref={canvas} width={inner} height={tall} style={{ position: 'absolute', left: LEFT, top: TOP }} />
       {width > 0 && (
         <svg
           width={width}
           height={height}
           fontSize={11}
-          style={{ position: 'absolute', inset: 0, pointerEvents: 'none' }}
-        >
+          style={{ position: 'absolute', inset: 0, pointerEvents: 'none' }}>
           {ticksNow().map((one) => (
             <line
               key={one}
@@ -101,8 +99,7 @@ export function MapPlot({ name, unit, frequencies, values, rows, times, height, 
               x={LEFT - 6}
               y={TOP + tall - ((ms - first) / (last - first)) * tall + 4}
               textAnchor="end"
-              fill={own.quiet}
-            >
+              fill={own.quiet}>
               {plain(ms, Number.isInteger(ms) ? 0 : 1)}
             </text>
           ))}

@@ -220,16 +220,14 @@ export function Plot({
       onPointerDown={select}
       sx={{ position: 'relative', height, width: '100%', '&:focus-visible': { outlineOffset: '-2px' } }}
       onPointerMove={(event) => setAt(event.clientX - event.currentTarget.getBoundingClientRect().left)}
-      onPointerLeave={() => setAt(null)}
-    >
+      onPointerLeave={() => setAt(null)}>
       <Box ref={canvas} aria-hidden sx={{ position: 'absolute', inset: 0 }} />
       {width > 0 && (
         <svg
           width={width}
           height={height}
           style={{ position: 'absolute', inset: 0, touchAction: 'none' }}
-          fontSize={11}
-        >
+          fontSize={11}>
           <text x={LEFT + 8} y={TOP + 16} fill={own.quiet}>
             {unit}
           </text>

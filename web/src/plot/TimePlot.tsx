@@ -77,8 +77,7 @@ export function TimePlot({ name, unit, lines, range, height, gate, from = 0, onF
       sx={{ position: 'relative', height, width: '100%' }}
       onDoubleClick={() => setSpan(FIT)}
       onPointerMove={(event) => setAt(toMs(event.clientX - event.currentTarget.getBoundingClientRect().left))}
-      onPointerLeave={() => setAt(null)}
-    >
+      onPointerLeave={() => setAt(null)}>
       {width > 0 && (
         <svg
           width={width}
@@ -97,8 +96,7 @@ export function TimePlot({ name, unit, lines, range, height, gate, from = 0, onF
               },
               () => undefined,
             );
-          }}
-        >
+          }}>
           <defs>
             <clipPath id="time-clip">
               <rect x={LEFT} y={TOP} width={inner} height={Math.max(1, height - TOP - BOTTOM)} />
@@ -156,8 +154,7 @@ export function TimePlot({ name, unit, lines, range, height, gate, from = 0, onF
                 <text
                   x={toX(reflection) + 5}
                   y={height - BOTTOM - 6}
-                  fill={own.quiet}
-                >{`first reflection, ${plain(reflection, 2)} ms`}</text>
+                  fill={own.quiet}>{`first reflection, ${plain(reflection, 2)} ms`}</text>
               </g>
             )}
             {shown > 0 && (
@@ -203,8 +200,9 @@ export function TimePlot({ name, unit, lines, range, height, gate, from = 0, onF
                 <text
                   x={toX(shown) + 6}
                   y={TOP + 14}
-                  fill={own.clayText}
-                >{`gate ends at ${plain(shown)} ms: true above ${Math.round(1000 / shown)} Hz`}</text>
+                  fill={
+                    own.clayText
+                  }>{`gate ends at ${plain(shown)} ms: true above ${Math.round(1000 / shown)} Hz`}</text>
               </g>
             )}
           </g>
@@ -276,8 +274,7 @@ function Edge({ name, at, x, bottom, limits: [least, most], toMs, onDrag, onSet 
             if (to !== null) onSet(to);
           },
         );
-      }}
-    >
+      }}>
       <rect x={x - 7} y={TOP} width={14} height={Math.max(1, bottom - TOP)} fill="transparent" />
       <line x1={x} x2={x} y1={TOP} y2={bottom} stroke={own.clay} strokeWidth={2} />
     </g>

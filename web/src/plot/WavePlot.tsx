@@ -87,8 +87,7 @@ export function WavePlot({ name, x, least, most, span, whole, height, marked, on
         cursor: onMark ? 'crosshair' : 'default',
       }}
       onPointerDown={select}
-      onDoubleClick={() => onSpan?.([0, 0])}
-    >
+      onDoubleClick={() => onSpan?.([0, 0])}>
       {width > 0 && (
         <svg width={width} height={height} fontSize={11} style={{ display: 'block' }}>
           <rect x={LEFT} y={TOP} width={inner} height={tall} fill={own.plot} />

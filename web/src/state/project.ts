@@ -48,10 +48,7 @@ export function useProject(): Work | null {
   const path = useMemo(() => ({ params: { path: { slug } } }), [slug]);
   const key = useMemo(() => ['project', slug], [slug]);
   const grid = useQuery({ queryKey: ['grid'], queryFn: () => settled<number[]>(client.GET('/api/grid')) });
-  const query = useQuery({
-    queryKey: key,
-    queryFn: () => settled<State>(client.GET('/api/projects/{slug}', path)),
-  });
+  const query = useQuery({ queryKey: key, queryFn: () => settled<State>(client.GET('/api/projects/{slug}', path)) });
   const project = useMemo(
     () => (query.data && grid.data ? { ...query.data, grid: grid.data } : undefined),
     [query.data, grid.data],

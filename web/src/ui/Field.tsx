@@ -140,8 +140,7 @@ export function Choice<T extends string | number>({ label, value, options, hideL
         }
         SelectDisplayProps={{ 'aria-label': label } as object}
         onChange={(event) => onChange(event.target.value as T)}
-        MenuProps={{ transitionDuration: 0 }}
-      >
+        MenuProps={{ transitionDuration: 0 }}>
         {options.map((option) => (
           <MenuItem key={option.value} value={option.value} dense>
             {option.text}

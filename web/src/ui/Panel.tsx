@@ -48,8 +48,7 @@ export function Figure({ name, value, tone }: { name: string; value: string; ton
       </Box>
       <Box
         component="span"
-        sx={{ color: (t) => (tone === 'good' ? t.own.good : tone === 'clay' ? t.own.clayText : t.own.text) }}
-      >
+        sx={{ color: (t) => (tone === 'good' ? t.own.good : tone === 'clay' ? t.own.clayText : t.own.text) }}>
         {value}
       </Box>
     </Box>
@@ -78,8 +77,7 @@ export function Findings({ findings, onApply }: { findings: Finding[]; onApply: 
     <Box
       key={`${one.kind}-${one.about}-${one.says}`}
       data-testid="finding"
-      sx={{ borderLeft: 3, borderColor: 'primary.main', pl: 1, py: 0.25 }}
-    >
+      sx={{ borderLeft: 3, borderColor: 'primary.main', pl: 1, py: 0.25 }}>
       <Typography sx={{ fontSize: 13, fontWeight: 600 }}>{minus(one.says)}</Typography>
       <Typography sx={{ fontSize: 12 }} color="text.secondary">
         {minus(one.evidence)}

@@ -37,8 +37,7 @@ export function BandStrip(props: StripProps) {
           fontSize={11}
           role="group"
           aria-label="Band strip"
-          style={{ display: 'block', touchAction: 'none' }}
-        >
+          style={{ display: 'block', touchAction: 'none' }}>
           <text x={20} y={TOP + 22} fill={own.quiet} fontWeight={600}>
             L
           </text>
@@ -68,8 +67,7 @@ export function BandStrip(props: StripProps) {
               x={toX(hertz, width)}
               y={STRIP_HEIGHT - 7}
               fill={own.quiet}
-              textAnchor={hertz === 20000 ? 'end' : 'middle'}
-            >
+              textAnchor={hertz === 20000 ? 'end' : 'middle'}>
               {tickText(hertz)}
             </text>
           ))}

@@ -56,8 +56,7 @@ export function Pill({
       onClick={() => onSeam(seamHere.id)}
       onKeyDown={(event) => {
         if (event.key === 'Enter') onSeam(seamHere.id);
-      }}
-    >
+      }}>
       <rect
         x={x - HALF}
         y={TOP + ROW - TALL}
@@ -90,8 +89,7 @@ export function SidesPill({ project, seam, seamsOpen, onSeam }: StripProps & { w
       onClick={() => onSeam(here.id)}
       onKeyDown={(event) => {
         if (event.key === 'Enter') onSeam(here.id);
-      }}
-    >
+      }}>
       <rect
         x={6}
         y={TOP + ROW - TALL}

@@ -86,8 +86,7 @@ export function Tile({
         onClick={() => onSelect(driver.id)}
         onKeyDown={(event) => {
           if (event.key === 'Enter') onSelect(driver.id);
-        }}
-      >
+        }}>
         <polygon
           points={shape}
           fill={hue}

@@ -130,8 +130,7 @@ function Switch({
       }}
       onKeyDown={(event) => {
         if (event.key === 'Enter') press();
-      }}
-    >
+      }}>
       <rect x={x} y={y} width={16} height={13} rx={3} fill={on ? colour : own.panel} stroke={own.line} />
       <text x={x + 8} y={y + 10} fontSize={10} textAnchor="middle" fill={on ? own.onClay : own.quiet}>
         {text}

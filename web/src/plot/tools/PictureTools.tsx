@@ -45,8 +45,7 @@ export function PictureTools({ name, holder, bottom = 30, legend = [], table }: 
           setSays('');
           setAnchor(event.currentTarget);
         }}
-        sx={{ position: 'absolute', right: 16, bottom, p: 0.25, bgcolor: own.panel, opacity: 0.85 }}
-      >
+        sx={{ position: 'absolute', right: 16, bottom, p: 0.25, bgcolor: own.panel, opacity: 0.85 }}>
         <MoreHoriz fontSize="small" />
       </IconButton>
       <Popover
@@ -64,8 +63,7 @@ export function PictureTools({ name, holder, bottom = 30, legend = [], table }: 
             'aria-label': `Tools of ${name}`,
             sx: { p: 1.5, bgcolor: 'background.paper', backgroundImage: 'none', border: 1, borderColor: 'divider' },
           } as object,
-        }}
-      >
+        }}>
         <Box sx={{ display: 'flex', gap: 0.75, '& .MuiButton-root': { minWidth: 0 } }}>
           <Button variant="outlined" size="small" onClick={() => save(svg(), `${file}.svg`, 'image/svg+xml')}>
             SVG
@@ -77,8 +75,7 @@ export function PictureTools({ name, holder, bottom = 30, legend = [], table }: 
               void pngOf(svg())
                 .then((blob) => save(blob, `${file}.png`, 'image/png'))
                 .catch((error) => setSays(String(error)))
-            }
-          >
+            }>
             PNG
           </Button>
           {table && (

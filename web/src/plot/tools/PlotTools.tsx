@@ -37,8 +37,7 @@ export function PlotTools({ name, shown }: { name: string; shown: () => Shown })
           setSays('');
           setAnchor(event.currentTarget);
         }}
-        sx={{ position: 'absolute', right: 16, bottom: 10, p: 0.25, bgcolor: (t) => t.own.panel, opacity: 0.85 }}
-      >
+        sx={{ position: 'absolute', right: 16, bottom: 10, p: 0.25, bgcolor: (t) => t.own.panel, opacity: 0.85 }}>
         <MoreHoriz fontSize="small" />
       </IconButton>
       <Popover
@@ -61,8 +60,7 @@ export function PlotTools({ name, shown }: { name: string; shown: () => Shown })
               borderColor: 'divider',
             },
           } as object,
-        }}
-      >
+        }}>
         <Row>
           <NumberField
             label="Shown from"
@@ -124,15 +122,13 @@ export function PlotTools({ name, shown }: { name: string; shown: () => Shown })
               void pngOf(svgOf(shown()))
                 .then((blob) => save(blob, `${file}.png`, 'image/png'))
                 .catch((error) => setSays(String(error)))
-            }
-          >
+            }>
             PNG
           </Button>
           <Button
             variant="outlined"
             size="small"
-            onClick={() => save(tableOf(shown(), ','), `${file}.csv`, 'text/csv')}
-          >
+            onClick={() => save(tableOf(shown(), ','), `${file}.csv`, 'text/csv')}>
             CSV
           </Button>
           <Button variant="outlined" size="small" onClick={() => void copy()}>

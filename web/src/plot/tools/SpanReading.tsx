@@ -31,16 +31,14 @@ export function SpanReading() {
         fontSize: 11.5,
         maxHeight: '70%',
         overflowY: 'auto',
-      }}
-    >
+      }}>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, fontWeight: 600 }}>
         {`${hertz(facts.low_hz)} to ${hertz(facts.high_hz)}`}
         <IconButton
           size="small"
           aria-label="Close the reading"
           sx={{ p: 0, ml: 'auto' }}
-          onClick={() => set({ span: null })}
-        >
+          onClick={() => set({ span: null })}>
           <Close sx={{ fontSize: 15 }} />
         </IconButton>
       </Box>
@@ -52,8 +50,7 @@ export function SpanReading() {
           '& td, & th': { textAlign: 'right', fontWeight: 400, p: 0 },
           '& td:first-of-type, & th:first-of-type': { textAlign: 'left' },
           '& th': { color: 'text.secondary' },
-        }}
-      >
+        }}>
         <thead>
           <tr>
             <th>{ohms ? 'ohm' : 'dB'}</th>

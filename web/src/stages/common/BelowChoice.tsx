@@ -35,8 +35,7 @@ export function BelowChoice({ stage }: { stage: Stage }) {
             aria-label="How closely"
             title="Gate, window, units, and what comes of them"
             onClick={(event) => setAnchor(event.currentTarget)}
-            sx={{ p: 0.25 }}
-          >
+            sx={{ p: 0.25 }}>
             <Tune sx={{ fontSize: 18 }} />
           </IconButton>
           <Popover
@@ -62,8 +61,7 @@ export function BelowChoice({ stage }: { stage: Stage }) {
                   borderColor: 'divider',
                 },
               } as object,
-            }}
-          >
+            }}>
             <CloserFacts />
             <Nothing />
           </Popover>

@@ -10,8 +10,7 @@ export function ChangeTable({ changes }: { changes: Change[] }) {
         borderCollapse: 'collapse',
         fontSize: 12.5,
         '& td, & th': { textAlign: 'left', py: 0.25, pr: 1, verticalAlign: 'top' },
-      }}
-    >
+      }}>
       <thead>
         <tr>
           <th>Channel</th>

@@ -10,6 +10,7 @@ import { TimePlot } from '../../plot/TimePlot';
 import { usePick } from '../../state/window';
 import { Hint, HINT_HEIGHT } from './Hint';
 import { useLines } from './lines';
+import { nice, rangeOf } from './ranges';
 
 const UNITS_OF_DISTORTION = { db: 'dB under the fundamental', percent: '% of the fundamental', spl: 'dB SPL' };
 const UNITS: Partial<Record<Below, string>> = {
@@ -44,31 +45,15 @@ function Lower({ project, height, below }: { project: Project; height: number; b
   const every = picture?.facts.map?.every ?? 1;
   const columns = useMemo(() => project.grid.filter((_, n) => n % every === 0), [project.grid, every]);
   const facts = picture?.facts;
-  const range = useMemo<[number, number]>(() => {
-    if (below === 'phase' || below === 'minimum') return [-180, 180];
-    if (below === 'distortion' && lens.unit === 'db') return [-90, -10];
-    if (below === 'distortion') {
-      const all = lower.filter((line) => line.label).flatMap((line) => Array.from(line.values).filter(Number.isFinite));
-      const top = all.length ? Math.max(...all) : 1;
-      return lens.unit === 'percent'
-        ? [0, Math.max(0.5, Math.ceil(top * 11) / 10)]
-        : [Math.ceil(top / 10) * 10 - 100, Math.ceil((top + 2) / 10) * 10];
-    }
-    if (below === 'envelope') return [-60, 3];
-    if (below === 'impulse' || below === 'step') return [-105, 105];
-    const all = lower.flatMap((line) => Array.from(line.values).filter(Number.isFinite)).sort((a, b) => a - b);
-    const pick = (share: number) => all[Math.floor(share * (all.length - 1))] ?? 0;
-    const [low, high] = [pick(0.04), pick(0.96)];
-    if (below === 'difference') return [Math.min(-3, Math.floor(low - 1)), Math.max(3, Math.ceil(high + 1))];
-    const pad = Math.max((high - low) * 0.15, below === 'group-delay' ? 0.5 : 45);
-    return [Math.floor(low - pad), Math.ceil(high + pad)];
-  }, [below, lower, lens.unit]);
+  const range = useMemo(() => rangeOf(below, lower, lens.unit), [below, lower, lens.unit]);
   if (facts?.lacking) {
     return (
       <Box sx={{ height, display: 'grid', placeItems: 'center' }}>
         <Typography
-          sx={{ fontSize: 12.5, color: own.quiet }}
-        >{`${facts.lacking.charAt(0).toUpperCase()}${facts.lacking.slice(1)}.`}</Typography>
+          sx={{
+            fontSize: 12.5,
+            color: own.quiet,
+          }}>{`${facts.lacking.charAt(0).toUpperCase()}${facts.lacking.slice(1)}.`}</Typography>
       </Box>
     );
   }
@@ -128,8 +113,3 @@ function Lower({ project, height, below }: { project: Project; height: number; b
     />
   );
 }
-
-const nice = (wanted: number): number => {
-  const base = 10 ** Math.floor(Math.log10(wanted));
-  return base * ([1, 2, 5].find((one) => base * one >= wanted) ?? 10);
-};

@@ -38,8 +38,7 @@ export function CloserFacts() {
               : gate
                 ? `true above ${hertz(1000 / gate)}`
                 : 'the whole take'
-          }
-        >
+          }>
           <Row>
             <NumberField
               label="From before"
@@ -86,8 +85,7 @@ export function CloserFacts() {
               size="small"
               sx={{ flexShrink: 0 }}
               disabled={before === null}
-              onClick={() => before !== null && set({ gate: before })}
-            >
+              onClick={() => before !== null && set({ gate: before })}>
               Before the reflection
             </Button>
             <Button
@@ -95,8 +93,7 @@ export function CloserFacts() {
               size="small"
               sx={{ minWidth: 0 }}
               disabled={!gate && !lens.cycles}
-              onClick={() => set({ gate: 0, lens: { ...lens, cycles: 0, before_ms: 0 } })}
-            >
+              onClick={() => set({ gate: 0, lens: { ...lens, cycles: 0, before_ms: 0 } })}>
               Off
             </Button>
           </Row>
@@ -131,8 +128,7 @@ export function CloserFacts() {
                 }
               />
             </Box>
-          }
-        >
+          }>
           <Row>
             <NumberField
               label="Time"
@@ -191,8 +187,7 @@ export function CloserFacts() {
                   display: 'flex',
                   justifyContent: 'space-between',
                   color: (t) => ((one.quality ?? 0) < 0.95 ? t.own.quiet : t.own.text),
-                }}
-              >
+                }}>
                 <Box component="span" sx={{ width: 60 }}>
                   {hertz(one.hertz)}
                 </Box>
@@ -222,8 +217,7 @@ export function CloserFacts() {
                 onChange={(unit) => set({ lens: { ...lens, unit } })}
               />
             </Box>
-          }
-        >
+          }>
           <Figure
             name={`most in the band, at ${hertz(facts.distortion.worst_hz)}`}
             value={`${plain(facts.distortion.worst_db)} dB · ${plain(facts.distortion.worst_percent, 2)} %`}

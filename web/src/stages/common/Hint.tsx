@@ -13,8 +13,7 @@ export function Hint({ says }: { says: string | undefined }) {
       data-testid={says && hints ? 'hint' : undefined}
       color="text.secondary"
       title={says}
-      sx={{ height: HINT_HEIGHT, fontSize: 12, lineHeight: `${HINT_HEIGHT}px`, pl: '60px', pr: '12px' }}
-    >
+      sx={{ height: HINT_HEIGHT, fontSize: 12, lineHeight: `${HINT_HEIGHT}px`, pl: '60px', pr: '12px' }}>
       {hints ? says : ''}
     </Typography>
   );

@@ -65,8 +65,7 @@ export function Live({ work, channels }: { work: Work; channels: string[] }) {
       aria-label="Settings of the analyser"
       title="Window, plot below, microphones"
       onClick={(event) => setAnchor(event.currentTarget)}
-      sx={{ p: 0.25 }}
-    >
+      sx={{ p: 0.25 }}>
       <Tune sx={{ fontSize: 18 }} />
     </IconButton>
   );
@@ -84,8 +83,7 @@ export function Live({ work, channels }: { work: Work; channels: string[] }) {
               onClick={listen}
               data-testid="listen"
               title={channels.length ? namesOf(project, channels) : 'all channels'}
-              sx={{ flex: 1 }}
-            >
+              sx={{ flex: 1 }}>
               Listen live
             </Button>
             {settings}
@@ -117,8 +115,7 @@ export function Live({ work, channels }: { work: Work; channels: string[] }) {
               borderColor: 'divider',
             },
           } as object,
-        }}
-      >
+        }}>
         {!here && (
           <Row>
             <Choice
@@ -224,8 +221,7 @@ function Running({ work, progress, settings }: { work: Work; progress: Progress;
           {microphone ? `peaks ${plain(microphone.held, 0)} dBFS ` : ''}
           {settings}
         </>
-      }
-    >
+      }>
       <Box ref={box} data-testid="live-figures">
         <Figure
           name="Delay, taken out"
@@ -248,8 +244,7 @@ function Running({ work, progress, settings }: { work: Work; progress: Progress;
             gap: 0.5,
             mt: 0.5,
             '& .MuiButton-root': { flex: 1, minWidth: 0, px: 0.5, whiteSpace: 'nowrap' },
-          }}
-        >
+          }}>
           <Button variant="outlined" size="small" onClick={() => ask('delay')}>
             Find delay
           </Button>

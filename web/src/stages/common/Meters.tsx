@@ -28,8 +28,7 @@ export function Meters({ meters, aim }: { meters: Meter[]; aim: [number, number]
               aria-valuemin={LOW}
               aria-valuemax={0}
               aria-valuenow={Math.max(LOW, Math.round(meter.now))}
-              sx={{ position: 'relative', height: 12, borderRadius: 1, bgcolor: own.plot, overflow: 'hidden' }}
-            >
+              sx={{ position: 'relative', height: 12, borderRadius: 1, bgcolor: own.plot, overflow: 'hidden' }}>
               <Box
                 sx={{
                   position: 'absolute',

@@ -64,8 +64,7 @@ export function RunBox({ work, progress }: { work: Work; progress: Progress }) {
           role="timer"
           aria-live="assertive"
           data-testid="countdown"
-          sx={{ fontSize: 110, lineHeight: '120px', fontWeight: 600, textAlign: 'center', color: own.clayText }}
-        >
+          sx={{ fontSize: 110, lineHeight: '120px', fontWeight: 600, textAlign: 'center', color: own.clayText }}>
           {progress.seconds_left}
         </Typography>
         <Button variant="outlined" fullWidth onClick={stop} data-testid="stop">
@@ -134,8 +133,7 @@ export function RunBox({ work, progress }: { work: Work; progress: Progress }) {
         fullWidth
         sx={{ mt: 0.5 }}
         onClick={stop}
-        data-testid="stop"
-      >
+        data-testid="stop">
         {progress.kind === 'moving'
           ? progress.averages >= 10
             ? 'Stop and keep it'

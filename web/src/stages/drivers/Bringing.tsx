@@ -53,8 +53,7 @@ export function Bringing({ work, driver }: { work: Work; driver: Driver }) {
           flexWrap: 'wrap',
           gap: 0.5,
           '& .MuiButton-root': { py: 0.1, px: 0.75, minWidth: 0, fontSize: 12 },
-        }}
-      >
+        }}>
         <Button variant="outlined" onClick={() => ask('recording')}>
           Bring a recording
         </Button>

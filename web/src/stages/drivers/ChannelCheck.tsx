@@ -55,8 +55,7 @@ export function ChannelCheck({ work, driver }: { work: Work; driver: Driver }) {
             sx={{ flex: 1 }}
             disabled={recording}
             onClick={burst}
-            data-testid="burst"
-          >{`Play a burst to ${driver.name}`}</Button>
+            data-testid="burst">{`Play a burst to ${driver.name}`}</Button>
           <Button variant="outlined" onClick={next}>
             Next
           </Button>
@@ -64,8 +63,7 @@ export function ChannelCheck({ work, driver }: { work: Work; driver: Driver }) {
         {ear && (
           <Typography
             data-testid="ear"
-            sx={{ fontSize: 12.5, mt: 0.5 }}
-          >{`In the stand-in’s van you hear: ${ear}`}</Typography>
+            sx={{ fontSize: 12.5, mt: 0.5 }}>{`In the stand-in’s van you hear: ${ear}`}</Typography>
         )}
         <Box sx={{ mt: 0.5 }}>
           <Choice
@@ -78,20 +76,19 @@ export function ChannelCheck({ work, driver }: { work: Work; driver: Driver }) {
         {heard === driver.id && (
           <Typography
             sx={{ fontSize: 12.5, mt: 0.5, color: own.good }}
-            data-testid="right-driver"
-          >{`Right: ${driver.name} is on output ${driver.output}.`}</Typography>
+            data-testid="right-driver">{`Right: ${driver.name} is on output ${driver.output}.`}</Typography>
         )}
         {other && other.id !== driver.id && (
           <Box sx={{ mt: 0.5, borderLeft: 3, borderColor: 'primary.main', pl: 1 }}>
             <Typography
-              sx={{ fontSize: 12.5 }}
-            >{`${other.name} is on output ${driver.output}, where ${driver.name} should be.`}</Typography>
+              sx={{
+                fontSize: 12.5,
+              }}>{`${other.name} is on output ${driver.output}, where ${driver.name} should be.`}</Typography>
             <Button
               variant="outlined"
               size="small"
               onClick={exchange}
-              data-testid="exchange-outputs"
-            >{`Exchange outputs ${driver.output} and ${other.output}`}</Button>
+              data-testid="exchange-outputs">{`Exchange outputs ${driver.output} and ${other.output}`}</Button>
           </Box>
         )}
       </Section>
@@ -101,8 +98,7 @@ export function ChannelCheck({ work, driver }: { work: Work; driver: Driver }) {
           fullWidth
           disabled={recording}
           onClick={pulse}
-          data-testid="pulse"
-        >{`Send pulses to ${driver.name}`}</Button>
+          data-testid="pulse">{`Send pulses to ${driver.name}`}</Button>
         {polarity && (
           <Box sx={{ mt: 0.5 }} data-testid="polarity">
             <Typography sx={{ fontSize: 13, fontWeight: 600 }}>

@@ -52,8 +52,7 @@ export function DriversPanel({ work, selection }: StageProps) {
         size="small"
         value={tab}
         aria-label="What to do"
-        onChange={(_e, value) => value && set({ tab: value })}
-      >
+        onChange={(_e, value) => value && set({ tab: value })}>
         {TABS.map(([id, name]) => (
           <ToggleButton key={id} value={id} data-testid={`tab-${id}`} sx={{ py: 0.2, px: 0.5, fontSize: 12.5 }}>
             {name}

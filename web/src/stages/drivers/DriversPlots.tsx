@@ -63,8 +63,7 @@ function BarePlots({ work, selection }: StageProps) {
             <Aside says={below ? '' : `at −24 dBFS drive · ${project.rig.position.toLowerCase()}`} stage="drivers" />
           }
         />
-      }
-    >
+      }>
       {(height, second) => (
         <>
           <Plot
@@ -74,8 +73,7 @@ function BarePlots({ work, selection }: StageProps) {
             lines={lines}
             range={range}
             height={height}
-            shades={shades}
-          >
+            shades={shades}>
             {(geometry) => {
               const { width, bottom } = geometry;
               return (
@@ -93,8 +91,7 @@ function BarePlots({ work, selection }: StageProps) {
                         stroke={own.ways[driver.kind]}
                         fill={own.ways[driver.kind]}
                         style={{ pointerEvents: 'none' }}
-                        data-testid="usable-band"
-                      >
+                        data-testid="usable-band">
                         <path
                           d={
                             `M${inside(read.low_hz, width)} ${bottom - 30}` +
@@ -113,8 +110,7 @@ function BarePlots({ work, selection }: StageProps) {
                           )}
                           y={bottom - 34}
                           textAnchor="middle"
-                          stroke="none"
-                        >
+                          stroke="none">
                           {`${driver.name}: usable from ${hertz(read.low_hz)} to ${hertz(read.high_hz)}`}
                         </text>
                       </g>

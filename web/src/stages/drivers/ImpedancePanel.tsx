@@ -61,15 +61,13 @@ export function ImpedancePanel({ work, driver }: { work: Work; driver: Driver })
               disabled={recording}
               onClick={() => measureImpedance(work, driver.id)}
               data-testid="measure-impedance"
-              sx={{ flexShrink: 0, px: 1 }}
-            >{`Measure ${driver.name}`}</Button>
+              sx={{ flexShrink: 0, px: 1 }}>{`Measure ${driver.name}`}</Button>
           </Row>
           {mine && progress.message && (
             <Typography
               role="status"
               data-testid="impedance-says"
-              sx={{ fontSize: 12.5, color: (t) => t.own.clayText }}
-            >
+              sx={{ fontSize: 12.5, color: (t) => t.own.clayText }}>
               {progress.message}
             </Typography>
           )}
@@ -82,8 +80,7 @@ export function ImpedancePanel({ work, driver }: { work: Work; driver: Driver })
         size="small"
         value={part}
         aria-label="Figures or takes"
-        onChange={(_e, value) => value && setPart(value)}
-      >
+        onChange={(_e, value) => value && setPart(value)}>
         <ToggleButton value="figures" sx={{ py: 0.1, fontSize: 12 }}>
           Figures
         </ToggleButton>
@@ -151,8 +148,10 @@ function Figures({ work, driver }: { work: Work; driver: Driver }) {
         <Box data-testid="impedance-figures">
           {facts.says && (
             <Typography
-              sx={{ fontSize: 12.5, color: (t) => t.own.clayText }}
-            >{`${facts.says.charAt(0).toUpperCase()}${facts.says.slice(1)}.`}</Typography>
+              sx={{
+                fontSize: 12.5,
+                color: (t) => t.own.clayText,
+              }}>{`${facts.says.charAt(0).toUpperCase()}${facts.says.slice(1)}.`}</Typography>
           )}
           <Section title="Parameters" aside={facts.repeats > 1 ? `±95 % of ${facts.repeats} sweeps` : 'one sweep'}>
             {facts.rows.map((row) => (
@@ -191,10 +190,9 @@ function Figures({ work, driver }: { work: Work; driver: Driver }) {
               <Figure key={row.key} name={row.name} value={told(row)} />
             ))}
             {facts.mechanics_says && (
-              <Typography
-                sx={{ fontSize: 12 }}
-                color="text.secondary"
-              >{`${facts.mechanics_says.charAt(0).toUpperCase()}${facts.mechanics_says.slice(1)}.`}</Typography>
+              <Typography sx={{ fontSize: 12 }} color="text.secondary">
+                {facts.mechanics_says.charAt(0).toUpperCase() + `${facts.mechanics_says.slice(1)}.`}
+              </Typography>
             )}
           </Section>
         </Box>
@@ -253,8 +251,13 @@ function ImpedanceTakes({ work, driver }: { work: Work; driver: Driver }) {
           <Box
             role="listitem"
             key={take.id}
-            sx={{ display: 'flex', alignItems: 'center', gap: 0.5, fontSize: 12.5, opacity: take.discarded ? 0.75 : 1 }}
-          >
+            sx={{
+              display: 'flex',
+              alignItems: 'center',
+              gap: 0.5,
+              fontSize: 12.5,
+              opacity: take.discarded ? 0.75 : 1,
+            }}>
             <Box component="span" sx={{ flex: 1 }}>
               {`${clock(take.made)} · ${how(take)}`}
               {[about.take_id, about.loaded_id].includes(take.id) ? ' · in force' : take.discarded && ' · set aside'}
@@ -264,8 +267,7 @@ function ImpedanceTakes({ work, driver }: { work: Work; driver: Driver }) {
                 size="small"
                 sx={{ minWidth: 0, px: 0.75 }}
                 aria-pressed={olderTake === take.id}
-                onClick={() => set({ olderTake: olderTake === take.id ? null : take.id })}
-              >
+                onClick={() => set({ olderTake: olderTake === take.id ? null : take.id })}>
                 beside
               </Button>
             )}
@@ -275,8 +277,7 @@ function ImpedanceTakes({ work, driver }: { work: Work; driver: Driver }) {
             <Link
               href={`/api/projects/${slug}/takes/${take.id}/impedance.txt`}
               download
-              aria-label={`Take ${take.id} as text`}
-            >
+              aria-label={`Take ${take.id} as text`}>
               Text
             </Link>
           </Box>
@@ -284,8 +285,7 @@ function ImpedanceTakes({ work, driver }: { work: Work; driver: Driver }) {
       </Box>
       <Button
         variant="outlined"
-        onClick={() => input.current!.click()}
-      >{`Bring a curve of ${driver.name}: Hz, ohm, degrees`}</Button>
+        onClick={() => input.current!.click()}>{`Bring a curve of ${driver.name}: Hz, ohm, degrees`}</Button>
       <input
         ref={input}
         type="file"

@@ -48,8 +48,7 @@ export function ImpedancePlots({ work, selection }: StageProps) {
             'left and right alike.'
           }
         />
-      }
-    >
+      }>
       {(main, second) => (
         <>
           <Plot
@@ -59,8 +58,7 @@ export function ImpedancePlots({ work, selection }: StageProps) {
             lines={lines}
             range={range}
             height={main}
-            step={range[1] > 60 ? 20 : range[1] > 25 ? 10 : 5}
-          >
+            step={range[1] > 60 ? 20 : range[1] > 25 ? 10 : 5}>
             {({ width, height, y, top, bottom }) => (
               <g style={{ pointerEvents: 'none' }}>
                 {!lines.length && (
@@ -82,8 +80,7 @@ export function ImpedancePlots({ work, selection }: StageProps) {
                       x={width - RIGHT - 4}
                       y={y(facts.allowed) - 4}
                       textAnchor="end"
-                      fill={own.clayText}
-                    >{`amplifier: ${facts.allowed} ohm`}</text>
+                      fill={own.clayText}>{`amplifier: ${facts.allowed} ohm`}</text>
                     {facts.corners.map((one) => (
                       <g key={one.what}>
                         <line
@@ -98,8 +95,7 @@ export function ImpedancePlots({ work, selection }: StageProps) {
                         <text
                           x={toX(one.hertz, width) + 6}
                           y={top + 30}
-                          fill={own.quiet}
-                        >{`${one.what}: ${plain(one.ohms)} ohm, ${plain(one.degrees, 0)}°`}</text>
+                          fill={own.quiet}>{`${one.what}: ${plain(one.ohms)} ohm, ${plain(one.degrees, 0)}°`}</text>
                       </g>
                     ))}
                   </>

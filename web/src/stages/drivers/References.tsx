@@ -62,8 +62,7 @@ export function References({ work, driver }: { work: Work; driver: Driver }) {
         <Box
           key={one.id}
           data-testid="reference"
-          sx={{ display: 'flex', alignItems: 'center', fontSize: 12.5, gap: 0.5 }}
-        >
+          sx={{ display: 'flex', alignItems: 'center', fontSize: 12.5, gap: 0.5 }}>
           <Checkbox
             size="small"
             checked={one.shown}
@@ -81,8 +80,7 @@ export function References({ work, driver }: { work: Work; driver: Driver }) {
             size="small"
             sx={{ minWidth: 0, px: 0.5 }}
             onClick={() => align(one.id)}
-            title={`Shift it to the mean level of ${driver.name} over the span`}
-          >
+            title={`Shift it to the mean level of ${driver.name} over the span`}>
             Align
           </Button>
           <IconButton size="small" sx={{ p: 0.25 }} aria-label={`Remove ${one.name}`} onClick={() => remove(one.id)}>

@@ -81,16 +81,14 @@ export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
           aria-label="Start the round anew"
           title="Start the round anew"
           disabled={recording}
-          onClick={restart}
-        >
+          onClick={restart}>
           <Restart fontSize="small" />
         </IconButton>
       </Box>
       <Box
         role="list"
         aria-label="The round"
-        sx={{ display: 'flex', flexDirection: 'column', gap: 0.5, minHeight: 76, overflowY: 'auto' }}
-      >
+        sx={{ display: 'flex', flexDirection: 'column', gap: 0.5, minHeight: 76, overflowY: 'auto' }}>
         {turns.map((one) => {
           const driver = project.layout.drivers.find((d) => d.id === one.channel)!;
           return (
@@ -101,8 +99,7 @@ export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
               onDragStart={() => setDragged(one.channel)}
               onDragOver={(event) => event.preventDefault()}
               onDrop={() => drop(one.channel)}
-              sx={{ flexShrink: 0 }}
-            >
+              sx={{ flexShrink: 0 }}>
               <DriverRow driver={driver} project={project} chosen={driver.id === chosen.id} turn={one} onMove={move} />
             </Box>
           );
@@ -127,8 +124,7 @@ export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
               size="small"
               aria-label={`Skip ${chosen.name}`}
               title={turn?.state === 'skipped' ? 'Take it back into the round' : 'Skip in this round'}
-              onClick={skip}
-            >
+              onClick={skip}>
               <Close fontSize="small" />
             </IconButton>
           </Box>
@@ -137,8 +133,7 @@ export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
               variant="contained"
               sx={{ flex: 1 }}
               onClick={() => record([chosen.id], 'driver', false, method)}
-              data-testid="record"
-            >{`${read ? 'Redo' : 'Record'} ${chosen.name}`}</Button>
+              data-testid="record">{`${read ? 'Redo' : 'Record'} ${chosen.name}`}</Button>
             {shown && (
               <Button
                 variant="outlined"
@@ -152,8 +147,7 @@ export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
                       }),
                     ),
                   )
-                }
-              >
+                }>
                 {shown === last && last.channels[0] !== chosen.id ? 'Discard last' : 'Discard'}
               </Button>
             )}
@@ -178,8 +172,7 @@ export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
             {method === 'sweep' && (
               <Box
                 sx={{ width: 96, flexShrink: 0, display: 'flex' }}
-                title="From how far off the axis the microphone hears the driver"
-              >
+                title="From how far off the axis the microphone hears the driver">
                 <NumberField
                   label="Off the axis by"
                   hideLabel
@@ -268,8 +261,7 @@ function DriverRow({
         outline: chosen ? `1px solid ${own.clay}` : 'none',
         outlineOffset: '-1px',
         opacity: turn.state === 'skipped' ? 0.75 : 1,
-      }}
-    >
+      }}>
       <ButtonBase
         onClick={() => set({ selection: driver.id, olderTake: null })}
         aria-current={chosen || undefined}
@@ -290,8 +282,7 @@ function DriverRow({
           px: 1,
           height: 38,
           minWidth: 0,
-        }}
-      >
+        }}>
         <Box sx={{ minWidth: 0 }}>
           <Typography sx={{ fontSize: 13, fontWeight: 600, lineHeight: '17px' }}>
             {driver.name}
@@ -315,8 +306,10 @@ function DriverRow({
         {read && (
           <Box sx={{ textAlign: 'right', flexShrink: 0 }}>
             <Typography
-              sx={{ fontSize: 12.5, lineHeight: '17px' }}
-            >{`${short(read.low_hz)}–${short(read.high_hz)} Hz`}</Typography>
+              sx={{
+                fontSize: 12.5,
+                lineHeight: '17px',
+              }}>{`${short(read.low_hz)}–${short(read.high_hz)} Hz`}</Typography>
             <Typography sx={{ fontSize: 11, lineHeight: '15px' }} color="text.secondary">
               {clock(read.made)}
             </Typography>
@@ -330,20 +323,17 @@ function DriverRow({
             flexDirection: 'column',
             justifyContent: 'center',
             '& .MuiIconButton-root': { p: 0, height: 19 },
-          }}
-        >
+          }}>
           <IconButton
             size="small"
             aria-label={`${driver.name} earlier in the round`}
-            onClick={() => onMove(driver.id, -1)}
-          >
+            onClick={() => onMove(driver.id, -1)}>
             <Up sx={{ fontSize: 17 }} />
           </IconButton>
           <IconButton
             size="small"
             aria-label={`${driver.name} later in the round`}
-            onClick={() => onMove(driver.id, 1)}
-          >
+            onClick={() => onMove(driver.id, 1)}>
             <Down sx={{ fontSize: 17 }} />
           </IconButton>
         </Box>

@@ -123,8 +123,7 @@ export function Sounds({ work, selection }: { work: Work; selection: string }) {
           sx={{ flex: 1 }}
           disabled={recording}
           onClick={() => play([selection])}
-          data-testid="play-signal"
-        >{`Play to ${name}`}</Button>
+          data-testid="play-signal">{`Play to ${name}`}</Button>
         <Button variant="outlined" disabled={recording} onClick={() => play([])}>
           To all
         </Button>

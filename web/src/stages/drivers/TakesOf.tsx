@@ -71,16 +71,14 @@ export function TakesOf({ work, driver }: { work: Work; driver: Driver }) {
     return (
       <Typography
         sx={{ fontSize: 12.5 }}
-        color="text.secondary"
-      >{`No take of ${driver.name} yet. Record one, or bring a file.`}</Typography>
+        color="text.secondary">{`No take of ${driver.name} yet. Record one, or bring a file.`}</Typography>
     );
   return (
     <>
       <Box
         role="list"
         aria-label={`Takes of ${driver.name}`}
-        sx={{ maxHeight: 132, flexShrink: 0, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: 0.5 }}
-      >
+        sx={{ maxHeight: 132, flexShrink: 0, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: 0.5 }}>
         {here.map((take) => (
           <Box role="listitem" key={take.id} sx={{ flexShrink: 0, display: 'flex', alignItems: 'center', gap: 0.25 }}>
             <IconButton
@@ -89,8 +87,7 @@ export function TakesOf({ work, driver }: { work: Work; driver: Driver }) {
               aria-label={`${take.look.shown ? 'Hide' : 'Show'} take ${take.id}`}
               disabled={take.discarded || take.id === inForce?.take_id}
               onClick={() => give(take, { shown: !take.look.shown })}
-              sx={{ p: 0.25, color: take.look.shown ? looks(own)[take.look.colour - 1] : own.quiet }}
-            >
+              sx={{ p: 0.25, color: take.look.shown ? looks(own)[take.look.colour - 1] : own.quiet }}>
               {take.look.shown ? <Visibility sx={{ fontSize: 16 }} /> : <VisibilityOff sx={{ fontSize: 16 }} />}
             </IconButton>
             <ButtonBase
@@ -110,8 +107,7 @@ export function TakesOf({ work, driver }: { work: Work; driver: Driver }) {
                 outline: take === open ? `1px solid ${own.clay}` : 'none',
                 outlineOffset: '-1px',
                 color: take.discarded ? own.quiet : own.text,
-              }}
-            >
+              }}>
               <span>
                 {`${take.id} · ${clock(take.made)} · ${METHODS[take.method]}` +
                   `${take.repeats > 1 ? ` × ${take.repeats}` : ''}${take.angle ? ` · ${take.angle}°` : ''}`}
@@ -236,8 +232,9 @@ export function TakesOf({ work, driver }: { work: Work; driver: Driver }) {
             size="small"
             disabled={inUse(open) || open.discarded}
             data-testid="put-in-force"
-            onClick={() => void act(() => settled(client.POST('/api/projects/{slug}/takes/{take_id}/force', at(open))))}
-          >
+            onClick={() =>
+              void act(() => settled(client.POST('/api/projects/{slug}/takes/{take_id}/force', at(open))))
+            }>
             Put in force
           </Button>
           <Button
@@ -245,8 +242,7 @@ export function TakesOf({ work, driver }: { work: Work; driver: Driver }) {
             size="small"
             aria-pressed={open.look.locked}
             disabled={open.discarded}
-            onClick={() => give(open, { locked: !open.look.locked })}
-          >
+            onClick={() => give(open, { locked: !open.look.locked })}>
             {open.look.locked ? 'Unlock' : 'Lock'}
           </Button>
         </Box>
@@ -254,8 +250,7 @@ export function TakesOf({ work, driver }: { work: Work; driver: Driver }) {
           variant="outlined"
           sx={{ mt: 0.75 }}
           disabled={open.look.locked}
-          onClick={() => discard(open, !open.discarded)}
-        >
+          onClick={() => discard(open, !open.discarded)}>
           {open.discarded ? `Bring back the take of ${clock(open.made)}` : 'Set this take aside'}
         </Button>
       </Section>
@@ -299,15 +294,13 @@ function Beside({ work, driver, here }: { work: Work; driver: Driver; here: Take
               display: 'flex',
               gap: 0.5,
               '& .MuiButton-root': { minWidth: 0, px: 0.75, flex: 1, whiteSpace: 'nowrap' },
-            }}
-          >
+            }}>
             <Button
               variant="outlined"
               size="small"
               disabled={among.length < 2}
               onClick={() => mean('rms')}
-              data-testid="mean-rms"
-            >
+              data-testid="mean-rms">
               Mean, rms
             </Button>
             <Button
@@ -315,8 +308,7 @@ function Beside({ work, driver, here }: { work: Work; driver: Driver; here: Take
               size="small"
               disabled={among.length < 2}
               onClick={() => mean('complex')}
-              data-testid="mean-complex"
-            >
+              data-testid="mean-complex">
               complex
             </Button>
             <Button
@@ -324,8 +316,7 @@ function Beside({ work, driver, here }: { work: Work; driver: Driver; here: Take
               size="small"
               onClick={align}
               data-testid="align-levels"
-              title="Over the span marked on the plot, else over the usable band"
-            >
+              title="Over the span marked on the plot, else over the usable band">
               Align levels
             </Button>
           </Box>
@@ -344,8 +335,7 @@ function Beside({ work, driver, here }: { work: Work; driver: Driver; here: Take
                 }),
               ),
             )
-          }
-        >
+          }>
           {without ? 'Let the moving microphone count again' : 'Let one spot count, not the moving microphone'}
         </Button>
       )}

@@ -38,8 +38,7 @@ export function HandoverPlots({ work }: StageProps) {
             'processor does what the tune says.'
           }
         />
-      }
-    >
+      }>
       {(height) => (
         <Plot
           name="Response of each output"
@@ -115,26 +114,22 @@ export function HandoverPanel({ work }: StageProps) {
               borderRadius: 0.75,
               px: 1,
               mb: '3px',
-            }}
-          >
-            <Box
-              sx={{ flex: 1, minWidth: 0 }}
-              component="span"
-            >{`${slot}  ${link.slots[slot] ?? 'empty'}${link.active_slot === slot ? ' · active' : ''}`}</Box>
+            }}>
+            <Box sx={{ flex: 1, minWidth: 0 }} component="span">
+              {`${slot}  ${link.slots[slot] ?? 'empty'}` + (link.active_slot === slot ? ' · active' : '')}
+            </Box>
             <Button
               size="small"
               disabled={link.unsent.length > 0}
               onClick={() => store(slot)}
-              aria-label={`Store in slot ${slot}`}
-            >
+              aria-label={`Store in slot ${slot}`}>
               Store
             </Button>
             <Button
               size="small"
               disabled={!link.slots[slot]}
               onClick={() => recall(slot)}
-              aria-label={`Load slot ${slot}`}
-            >
+              aria-label={`Load slot ${slot}`}>
               Load
             </Button>
           </Box>
@@ -155,8 +150,7 @@ export function HandoverPanel({ work }: StageProps) {
           </Link>
           <Link
             href={`${base}/sections.json`}
-            download
-          >{`Second-order sections at ${link.limits.rate / 1000} kHz, sign convention stated`}</Link>
+            download>{`Second-order sections at ${link.limits.rate / 1000} kHz, sign convention stated`}</Link>
         </Box>
       </Section>
       <KeyLine>Ctrl K find an action · ? all keys</KeyLine>

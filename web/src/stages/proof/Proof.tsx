@@ -60,8 +60,7 @@ export function ProofPlots({ work }: StageProps) {
             'Good: lies on the prediction, and within the target’s band.'
           }
         />
-      }
-    >
+      }>
       {(height, second) => (
         <>
           <Plot
@@ -71,8 +70,7 @@ export function ProofPlots({ work }: StageProps) {
             lines={main}
             range={range}
             height={height}
-            shades={shades}
-          >
+            shades={shades}>
             {(geometry) => (
               <>
                 {span(geometry.width, geometry.top, geometry.bottom)}
@@ -90,8 +88,7 @@ export function ProofPlots({ work }: StageProps) {
               range={[-6, 6]}
               step={3}
               height={second}
-              readings={false}
-            >
+              readings={false}>
               {({ width, top, bottom, y }) => (
                 <>
                   <rect
@@ -166,8 +163,7 @@ export function ProofPanel({ work, selection }: StageProps) {
                 borderColor: own.ways[driver.kind],
                 color: 'text.secondary',
                 '&.Mui-selected': { color: 'text.primary' },
-              }}
-            >
+              }}>
               {driver.name}
             </ToggleButton>
           ))}
@@ -208,8 +204,7 @@ export function ProofPanel({ work, selection }: StageProps) {
             variant="contained"
             disabled={!chosen.length}
             onClick={() => recordForStage(work, selection)}
-            data-testid="record-proof"
-          >
+            data-testid="record-proof">
             {`${unsent ? 'Send and record' : 'Record'} ${all ? 'the whole' : 'these'}`}
           </Button>
         </Box>
@@ -223,8 +218,7 @@ export function ProofPanel({ work, selection }: StageProps) {
         {dev && (
           <Box
             sx={{ fontSize: 26, fontWeight: 600, color: dev.plus_minus <= 3 ? own.good : own.clayText }}
-            data-testid="plus-minus"
-          >{`±${plain(dev.plus_minus)} dB`}</Box>
+            data-testid="plus-minus">{`±${plain(dev.plus_minus)} dB`}</Box>
         )}
         {dev ? (
           <>

@@ -29,8 +29,7 @@ export function CheckPart({ work }: StageProps) {
               <Box
                 role="listitem"
                 key={line.what}
-                sx={{ borderLeft: 3, borderColor: line.good ? 'success.main' : 'primary.main', pl: 1, mb: 0.75 }}
-              >
+                sx={{ borderLeft: 3, borderColor: line.good ? 'success.main' : 'primary.main', pl: 1, mb: 0.75 }}>
                 <Box sx={{ display: 'flex', justifyContent: 'space-between', fontSize: 12.5, fontWeight: 600 }}>
                   <span>{line.what}</span>
                   <Box component="span" sx={{ color: (t) => (line.good ? t.own.good : t.own.clayText) }}>

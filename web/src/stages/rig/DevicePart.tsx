@@ -96,8 +96,7 @@ export function DevicePart({ work }: StageProps) {
             size="small"
             variant="outlined"
             sx={{ mt: 1 }}
-            onClick={() => void work.onRig(() => settled(client.POST('/api/rig/exchange')))}
-          >
+            onClick={() => void work.onRig(() => settled(client.POST('/api/rig/exchange')))}>
             Exchange the two
           </Button>
         )}
@@ -129,15 +128,13 @@ export function DevicePart({ work }: StageProps) {
           <Typography
             data-testid="no-cards"
             sx={{ fontSize: 12 }}
-            color="text.secondary"
-          >{`None: ${rig.no_cards}.`}</Typography>
+            color="text.secondary">{`None: ${rig.no_cards}.`}</Typography>
         )}
         <Button
           size="small"
           variant="outlined"
           sx={{ mt: 0.5 }}
-          onClick={() => void work.onRig(() => settled(client.POST('/api/rig/look')))}
-        >
+          onClick={() => void work.onRig(() => settled(client.POST('/api/rig/look')))}>
           Look for devices again
         </Button>
       </Section>

@@ -99,8 +99,7 @@ export function InputPart({ work }: StageProps) {
                     }),
                   ),
                 )
-              }
-            >
+              }>
               Reset
             </Button>
             <Button variant="contained" sx={{ flex: 1 }} onClick={work.stop} data-testid="stop">
@@ -116,8 +115,7 @@ export function InputPart({ work }: StageProps) {
             disabled={recording}
             sx={{ flex: 1 }}
             onClick={() => listenTo(work, 0)}
-            data-testid="listen-input"
-          >
+            data-testid="listen-input">
             Listen
           </Button>
           <NumberField
@@ -136,8 +134,7 @@ export function InputPart({ work }: StageProps) {
             disabled={recording}
             sx={{ flex: 1 }}
             onClick={() => listenTo(work, listen.record_s || 5)}
-            data-testid="record-input"
-          >
+            data-testid="record-input">
             Record
           </Button>
         </Row>
@@ -175,8 +172,7 @@ function LevelTable({ levels, unit }: { levels: WeightedLevels; unit: string }) 
         '& td, & th': { textAlign: 'right', fontWeight: 400, p: 0, lineHeight: '19px' },
         '& td:first-of-type, & th:first-of-type': { textAlign: 'left', color: 'text.secondary' },
         '& th': { color: 'text.secondary' },
-      }}
-    >
+      }}>
       <thead>
         <tr>
           <th>{unit}</th>
@@ -260,21 +256,23 @@ function Recordings({ work }: Pick<StageProps, 'work'>) {
         sx={{ maxHeight: 110, overflowY: 'auto', fontSize: 12.5 }}
         tabIndex={0}
         role="group"
-        aria-label="Recordings and logs"
-      >
+        aria-label="Recordings and logs">
         {here.map((one) => (
           <Box key={one.id} sx={{ display: 'flex', gap: 0.5, alignItems: 'center' }}>
             <Button
               size="small"
               aria-pressed={rawTake === one.id}
               onClick={() => set({ rawTake: one.id, rawShown: [0, 0], rawMarked: [0, 0] })}
-              sx={{ flex: 1, justifyContent: 'flex-start', fontWeight: rawTake === one.id ? 600 : 400, minWidth: 0 }}
-            >{`${clock(one.made)} · ${one.note}`}</Button>
+              sx={{
+                flex: 1,
+                justifyContent: 'flex-start',
+                fontWeight: rawTake === one.id ? 600 : 400,
+                minWidth: 0,
+              }}>{`${clock(one.made)} · ${one.note}`}</Button>
             <Link
               href={`/api/projects/${slug}/takes/${one.id}/input.wav`}
               download
-              aria-label={`Recording ${one.id} as WAV`}
-            >
+              aria-label={`Recording ${one.id} as WAV`}>
               WAV
             </Link>
             <Button size="small" sx={{ minWidth: 0, px: 0.75 }} onClick={() => aside(one.id)}>

@@ -67,8 +67,7 @@ export function InputPlots({ work, head, extra }: StageProps & { head: ReactNode
             }
           />
         </>
-      }
-    >
+      }>
       {(main, second) => (
         <>
           {least?.x && most ? (

@@ -111,8 +111,7 @@ export function JigPart({ work }: StageProps) {
               ? 'stale'
               : `done at ${clock(rig.jig_done.made)}`
             : 'leads and inputs are not taken out'
-        }
-      >
+        }>
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.5 }}>
           {steps.map(([which, name, says]) => (
             <Box key={which} sx={{ display: 'flex', alignItems: 'center', gap: 1, fontSize: 12.5 }}>
@@ -122,8 +121,7 @@ export function JigPart({ work }: StageProps) {
                 disabled={work.recording}
                 onClick={() => step(which)}
                 data-testid={`jig-${which}`}
-                sx={{ width: 84 }}
-              >
+                sx={{ width: 84 }}>
                 {name}
               </Button>
               <Box component="span" color="text.secondary">

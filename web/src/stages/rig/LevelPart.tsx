@@ -56,8 +56,10 @@ export function LevelPart({ work }: StageProps) {
           />
           {says && (
             <Typography
-              sx={{ fontSize: 12, color: (t) => t.own.clayText }}
-            >{`${says.charAt(0).toUpperCase()}${says.slice(1)}.`}</Typography>
+              sx={{
+                fontSize: 12,
+                color: (t) => t.own.clayText,
+              }}>{`${says.charAt(0).toUpperCase()}${says.slice(1)}.`}</Typography>
           )}
           <Figure
             name="Noise floor"

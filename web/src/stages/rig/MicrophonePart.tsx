@@ -46,8 +46,7 @@ export function MicrophonePart({ work }: StageProps) {
           size="small"
           value={rig.pointing}
           aria-label="Where the microphone points"
-          onChange={(_e, value) => value && change({ pointing: value })}
-        >
+          onChange={(_e, value) => value && change({ pointing: value })}>
           {POINTINGS.map(([id, text]) => (
             <ToggleButton key={id} value={id} sx={{ py: 0.2, fontSize: 12.5 }}>
               {text}
@@ -77,8 +76,7 @@ export function MicrophonePart({ work }: StageProps) {
                 onClick={() => {
                   asked.current = id;
                   input.current!.click();
-                }}
-              >
+                }}>
                 Bring a file
               </Button>
               {chosen && (
@@ -172,8 +170,7 @@ function PlainMicrophone({ work }: StageProps) {
           size="small"
           disabled={!known || !plainTake}
           onClick={make}
-          data-testid="make-correction"
-        >
+          data-testid="make-correction">
           Make the correction
         </Button>
         <Button
@@ -181,16 +178,14 @@ function PlainMicrophone({ work }: StageProps) {
           size="small"
           disabled={!known || !plainTake}
           onClick={verify}
-          data-testid="verify-correction"
-        >
+          data-testid="verify-correction">
           Verify the pair
         </Button>
       </Box>
       {says && (
         <Typography
           data-testid="pair-says"
-          sx={{ fontSize: 12, mt: 0.5, color: (t) => (says.good ? t.own.good : t.own.clayText) }}
-        >
+          sx={{ fontSize: 12, mt: 0.5, color: (t) => (says.good ? t.own.good : t.own.clayText) }}>
           {says.text}
         </Typography>
       )}

@@ -34,16 +34,14 @@ export function Positions({ rig, onChange }: { rig: Rig; onChange: Change }) {
   return (
     <Section
       title="Place of the microphone"
-      aside={chosen ? `${signed(place(chosen).x, 0)} cm right, ${signed(place(chosen).y, 0)} cm forward` : ''}
-    >
+      aside={chosen ? `${signed(place(chosen).x, 0)} cm right, ${signed(place(chosen).y, 0)} cm forward` : ''}>
       <svg
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
         width="100%"
         fontSize={10.5}
         role="group"
         aria-label="The seat from above"
-        style={{ touchAction: 'none', display: 'block' }}
-      >
+        style={{ touchAction: 'none', display: 'block' }}>
         <rect width={WIDTH} height={HEIGHT} rx={4} fill={own.plot} />
         <path
           d={`M${WIDTH / 2 - 62} ${HEIGHT - 12} q0 -34 26 -38 h72 q26 4 26 38 z`}
@@ -97,8 +95,7 @@ export function Positions({ rig, onChange }: { rig: Rig; onChange: Change }) {
                     else onChange({ position: one.name });
                   },
                 );
-              }}
-            >
+              }}>
               <circle
                 cx={cx}
                 cy={cy}
@@ -115,8 +112,7 @@ export function Positions({ rig, onChange }: { rig: Rig; onChange: Change }) {
                   fill={own.text}
                   stroke={own.plot}
                   strokeWidth={3}
-                  paintOrder="stroke"
-                >
+                  paintOrder="stroke">
                   {one.name}
                 </text>
               )}
@@ -140,8 +136,7 @@ export function Positions({ rig, onChange }: { rig: Rig; onChange: Change }) {
           aria-label={`Remove ${rig.position}`}
           title={`Remove ${rig.position}`}
           disabled={rig.positions.length < 2}
-          onClick={() => onChange({ positions: rig.positions.filter((one) => one.name !== rig.position) })}
-        >
+          onClick={() => onChange({ positions: rig.positions.filter((one) => one.name !== rig.position) })}>
           <Delete fontSize="small" />
         </IconButton>
       </Box>

@@ -42,10 +42,9 @@ export function ReferencePart({ work }: StageProps) {
           </Typography>
         </Section>
       ) : (
-        <Typography
-          sx={{ fontSize: 12.5 }}
-          color="text.secondary"
-        >{`Not set: curves assume that full scale is ${plain(rig.full_scale_db_spl)} dB SPL.`}</Typography>
+        <Typography sx={{ fontSize: 12.5 }} color="text.secondary">
+          {'Not set: curves assume that full scale is ' + `${plain(rig.full_scale_db_spl)} dB SPL.`}
+        </Typography>
       )}
       <Section title="By a calibrator" aside="1 kHz">
         <Typography sx={{ fontSize: 12, mb: 0.5 }} color="text.secondary">
@@ -57,8 +56,7 @@ export function ReferencePart({ work }: StageProps) {
             sx={{ flex: 1 }}
             disabled={recording}
             onClick={() => calibrate(94)}
-            data-testid="calibrate-94"
-          >
+            data-testid="calibrate-94">
             It gives 94 dB
           </Button>
           <Button
@@ -66,8 +64,7 @@ export function ReferencePart({ work }: StageProps) {
             sx={{ flex: 1 }}
             disabled={recording}
             onClick={() => calibrate(114)}
-            data-testid="calibrate-114"
-          >
+            data-testid="calibrate-114">
             It gives 114 dB
           </Button>
         </Box>
@@ -85,10 +82,9 @@ export function ReferencePart({ work }: StageProps) {
           </Button>
         </Row>
         {found?.meter_db_c != null && (
-          <Typography
-            sx={{ fontSize: 12, mt: 0.5 }}
-            data-testid="meter-reads"
-          >{`The level meter on the stand-in’s seat reads ${plain(found.meter_db_c)} dB C.`}</Typography>
+          <Typography sx={{ fontSize: 12, mt: 0.5 }} data-testid="meter-reads">
+            {'The level meter on the stand-in’s seat reads ' + `${plain(found.meter_db_c)} dB C.`}
+          </Typography>
         )}
         <Row>
           <NumberField

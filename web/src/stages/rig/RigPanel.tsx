@@ -59,8 +59,7 @@ export function RigPanel(props: StageProps) {
           variant="outlined"
           sx={{ flex: 1 }}
           disabled={here < 1}
-          onClick={() => set({ part: ready[here - 1].key })}
-        >
+          onClick={() => set({ part: ready[here - 1].key })}>
           Back
         </Button>
         <Button
@@ -68,8 +67,7 @@ export function RigPanel(props: StageProps) {
           sx={{ flex: 1 }}
           disabled={here >= ready.length - 1}
           onClick={() => set({ part: ready[here + 1].key })}
-          data-testid="rig-next"
-        >
+          data-testid="rig-next">
           {ready[here + 1] ? `On to ${ready[here + 1].name.toLowerCase()}` : 'Done'}
         </Button>
       </Box>

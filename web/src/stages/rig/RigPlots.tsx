@@ -64,8 +64,7 @@ function CorrectionPlots({ work }: StageProps) {
         </>
       }
       lower={two ? 0.42 : 0}
-      extra={LINE_HEIGHT}
-    >
+      extra={LINE_HEIGHT}>
       {(main, second) => (
         <>
           <Plot name="Corrections" unit="dB" grid={project.grid} lines={lines} range={range} height={main} step={5}>
@@ -116,8 +115,7 @@ function ReadyLine({ rig }: { rig: Rig }) {
     <Box
       component="nav"
       aria-label="Ready line"
-      sx={{ height: LINE_HEIGHT, display: 'flex', gap: '4px', pl: '52px', pr: '12px', pt: 1.5, alignItems: 'stretch' }}
-    >
+      sx={{ height: LINE_HEIGHT, display: 'flex', gap: '4px', pl: '52px', pr: '12px', pt: 1.5, alignItems: 'stretch' }}>
       {rig.ready.map((one) => (
         <ButtonBase
           key={one.key}
@@ -138,8 +136,7 @@ function ReadyLine({ rig }: { rig: Rig }) {
             borderTop: `3px solid ${tone[one.state]}`,
             outline: one.key === part ? `1px solid ${own.clay}` : 'none',
             outlineOffset: '-1px',
-          }}
-        >
+          }}>
           <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'baseline' }}>
             <Typography noWrap sx={{ fontSize: 12.5, fontWeight: 600, lineHeight: '17px' }}>
               {one.name}
@@ -149,8 +146,7 @@ function ReadyLine({ rig }: { rig: Rig }) {
                 fontSize: 11,
                 lineHeight: '17px',
                 color: one.state === 'set' ? own.good : one.state === 'stale' ? own.clayText : own.quiet,
-              }}
-            >
+              }}>
               {WORDS[one.state]}
             </Typography>
           </Box>
@@ -163,8 +159,7 @@ function ReadyLine({ rig }: { rig: Rig }) {
               WebkitBoxOrient: 'vertical',
               overflow: 'hidden',
             }}
-            color="text.secondary"
-          >
+            color="text.secondary">
             {minus(one.says)}
           </Typography>
         </ButtonBase>

@@ -50,16 +50,14 @@ export function CrossoverFields({
                 size="small"
                 sx={{ py: 0, minWidth: 0, fontSize: 11.5 }}
                 aria-label={`off: take the ${title} away`}
-                onClick={off}
-              >
+                onClick={off}>
                 off
               </Button>
             </>
           ) : (
             note
           )
-        }
-      >
+        }>
         {now ? (
           <Row>
             <Box sx={{ flex: 1.6, minWidth: 0 }}>
@@ -101,8 +99,7 @@ export function CrossoverFields({
             variant="outlined"
             fullWidth
             sx={{ py: 0.25 }}
-            onClick={start}
-          >{`Set a ${end === 'high_pass' ? 'high-pass' : 'low-pass'}`}</Button>
+            onClick={start}>{`Set a ${end === 'high_pass' ? 'high-pass' : 'low-pass'}`}</Button>
         )}
       </Section>
     </Box>

@@ -43,16 +43,14 @@ export function Offers({ work, seam }: { work: Work; seam: Seam }) {
             mb: '3px',
             fontSize: 12.5,
             height: 26,
-          }}
-        >
+          }}>
           <Box sx={{ flex: 1 }}>{words(one)}</Box>
           <Box sx={{ color: own.good, width: 60 }}>{`${plain(one.mean_db, 2)} dB`}</Box>
           <Button
             size="small"
             sx={{ py: 0, minWidth: 0 }}
             aria-label={`Use ${words(one)}`}
-            onClick={() => void commit(one.edits, `Seam ${seam.id}: ${words(one)}`)}
-          >
+            onClick={() => void commit(one.edits, `Seam ${seam.id}: ${words(one)}`)}>
             use
           </Button>
         </Box>

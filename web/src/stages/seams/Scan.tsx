@@ -46,8 +46,7 @@ export function Scan({
           },
           () => at !== now && onDrag(at, true),
         );
-      }}
-    >
+      }}>
       <rect width={WIDTH} height={HEIGHT} fill={own.plot} rx={3} />
       {curves.map((curve) => (
         <path

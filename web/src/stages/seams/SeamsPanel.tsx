@@ -73,8 +73,7 @@ function OneSeam({ work, selection }: StageProps) {
               size="small"
               value={seam.id}
               aria-label="Side of the seam"
-              onChange={(_e, id) => id && set({ seam: id })}
-            >
+              onChange={(_e, id) => id && set({ seam: id })}>
               {siblings.map((one) => (
                 <ToggleButton key={one.id} value={one.id} sx={{ py: 0, px: 1, fontSize: 12 }}>
                   {one.side === 'both' ? 'Both' : one.side === 'left' ? 'Left' : 'Right'}
@@ -92,8 +91,7 @@ function OneSeam({ work, selection }: StageProps) {
             lineHeight: 1,
             whiteSpace: 'nowrap',
             color: loss && loss.mean < 0.5 ? own.good : own.clayText,
-          }}
-        >
+          }}>
           {loss ? `${plain(loss.mean)} dB` : '—'}
         </Typography>
         <Box sx={{ fontSize: 12 }}>
@@ -136,8 +134,7 @@ function OneSeam({ work, selection }: StageProps) {
                   size="small"
                   title={what === 'ways' ? 'Both ends move together' : 'Left and right are set alike'}
                   sx={{ flex: 1, py: 0.25, fontSize: 12, textTransform: 'none' }}
-                  onChange={() => void commit([{ do: 'tie', ways: seam.name!, what, tied: !tied }])}
-                >
+                  onChange={() => void commit([{ do: 'tie', ways: seam.name!, what, tied: !tied }])}>
                   {what === 'ways' ? 'Ends tied' : 'Sides tied'}
                 </ToggleButton>
               );
@@ -149,8 +146,7 @@ function OneSeam({ work, selection }: StageProps) {
                 size="small"
                 aria-expanded={more}
                 sx={{ py: 0.25, fontSize: 12, textTransform: 'none' }}
-                onChange={() => setMore(!more)}
-              >
+                onChange={() => setMore(!more)}>
                 Outer end
               </ToggleButton>
             )}
@@ -200,8 +196,7 @@ function OneSeam({ work, selection }: StageProps) {
             value={facts?.inverted ? 'minus' : 'plus'}
             aria-label="Polarity"
             sx={{ height: 30 }}
-            onChange={(_e, to) => to && setSeam({ invert: to === 'minus' })}
-          >
+            onChange={(_e, to) => to && setSeam({ invert: to === 'minus' })}>
             <ToggleButton value="plus" aria-label="Same polarity">
               +
             </ToggleButton>
@@ -222,8 +217,7 @@ function OneSeam({ work, selection }: StageProps) {
           variant="contained"
           sx={{ flex: 1 }}
           disabled={recording}
-          onClick={() => recordForStage(work, selection)}
-        >
+          onClick={() => recordForStage(work, selection)}>
           {project.link.unsent.length ? 'Send and record' : 'Record'}{' '}
           {seam.ways && seam.uppers.length === 1 ? 'both' : 'all'}
         </Button>

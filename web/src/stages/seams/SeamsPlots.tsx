@@ -86,8 +86,7 @@ function OneSeam({ work }: StageProps) {
             },
             () => at !== null && void commit(edit(at)),
           );
-        }}
-      >
+        }}>
         <rect x={x - 7} y={top} width={14} height={bottom - top} fill="transparent" />
         <line x1={x} x2={x} y1={top} y2={bottom} stroke={own.text} strokeDasharray="1 4" />
         <polygon points={`${x - 7},${top} ${x + 7},${top} ${x + 4},${top + 11} ${x - 4},${top + 11}`} fill={own.clay} />
@@ -109,8 +108,7 @@ function OneSeam({ work }: StageProps) {
             'shaded is lost to timing.'
           }
         />
-      }
-    >
+      }>
       {(height, second) => (
         <>
           <Plot
@@ -120,8 +118,7 @@ function OneSeam({ work }: StageProps) {
             lines={main}
             range={range}
             height={height}
-            shades={shades}
-          >
+            shades={shades}>
             {(geometry) => (
               <>
                 {stretch(geometry)}
@@ -129,8 +126,7 @@ function OneSeam({ work }: StageProps) {
                   <text
                     x={Math.min(toX(loss.high_hz, geometry.width) + 8, geometry.width - 150)}
                     y={geometry.top + 18}
-                    fill={own.clayText}
-                  >
+                    fill={own.clayText}>
                     shaded: lost to timing
                   </text>
                 )}
@@ -149,8 +145,7 @@ function OneSeam({ work }: StageProps) {
               range={[-180, 180]}
               step={90}
               height={second}
-              readings={false}
-            >
+              readings={false}>
               {(geometry) => (
                 <>
                   <rect

@@ -29,8 +29,7 @@ export function BandRow({ one, n, work, selection }: { one: Band; n: number; wor
         bgcolor: band === n ? own.raised : 'transparent',
         borderRadius: 0.75,
         '& .MuiInputBase-root': { height: 24, px: 0.5, fontSize: 12 },
-      }}
-    >
+      }}>
       <Box sx={{ width: 88, flexShrink: 0 }}>
         <Choice
           label={`${name} kind`}
@@ -83,8 +82,7 @@ export function BandRow({ one, n, work, selection }: { one: Band; n: number; wor
         size="small"
         aria-label={`Remove band ${n + 1}`}
         sx={{ p: 0.25 }}
-        onClick={() => void commit([putBand(selection, n, null)])}
-      >
+        onClick={() => void commit([putBand(selection, n, null)])}>
         <CloseIcon sx={{ fontSize: 15 }} />
       </IconButton>
     </Box>

@@ -86,8 +86,7 @@ export function Handle({
           },
           () => to && change(to, true),
         );
-      }}
-    >
+      }}>
       <polygon
         points={`${px - 7},${py - 6} ${px + 7},${py - 6} ${px + 10},${py + 6} ${px - 10},${py + 6}`}
         fill={chosen ? own.clay : colour}

@@ -97,8 +97,7 @@ export function VoicePanel({ work, selection }: StageProps) {
               bgcolor: own.raised,
               fontSize: 12.5,
               outline: selection === id ? `1px solid ${own.clay}` : 'none',
-            }}
-          >
+            }}>
             <span>{id ? name(id) : 'All channels'}</span>
             <Box component="span" sx={{ color: 'text.secondary', fontSize: 11 }}>
               {id
@@ -118,8 +117,7 @@ export function VoicePanel({ work, selection }: StageProps) {
           <Button size="small" sx={{ py: 0, fontSize: 11.5 }} onClick={() => input.current?.click()}>
             Load a text file
           </Button>
-        }
-      >
+        }>
         <input
           ref={input}
           type="file"
@@ -195,8 +193,7 @@ export function VoicePanel({ work, selection }: StageProps) {
           role="list"
           sx={{ maxHeight: 122, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: '2px' }}
           tabIndex={0}
-          aria-label="Bands"
-        >
+          aria-label="Bands">
           {bands.map((one, n) => (
             <BandRow key={n} one={one} n={n} work={work} selection={selection} />
           ))}
@@ -205,8 +202,9 @@ export function VoicePanel({ work, selection }: StageProps) {
           size="small"
           startIcon={<AddIcon />}
           disabled={room <= 0}
-          onClick={() => void commit([putBand(selection, bands.length, fresh)]).then(() => set({ band: bands.length }))}
-        >
+          onClick={() =>
+            void commit([putBand(selection, bands.length, fresh)]).then(() => set({ band: bands.length }))
+          }>
           Add a band
         </Button>
       </Section>
@@ -219,13 +217,11 @@ export function VoicePanel({ work, selection }: StageProps) {
               size="small"
               selected={together}
               onChange={() => set({ together: !together })}
-              sx={{ py: 0, fontSize: 11.5, textTransform: 'none' }}
-            >
+              sx={{ py: 0, fontSize: 11.5, textTransform: 'none' }}>
               Left and right together
             </ToggleButton>
           )
-        }
-      >
+        }>
         <Row>
           <NumberField
             label="Bands"
@@ -303,8 +299,7 @@ export function VoicePanel({ work, selection }: StageProps) {
             sx={{ flex: 1 }}
             disabled={fitting}
             onClick={() => void fitEach()}
-            data-testid="fit-each"
-          >
+            data-testid="fit-each">
             Fit one by one
           </Button>
         )}
@@ -313,15 +308,16 @@ export function VoicePanel({ work, selection }: StageProps) {
           selected={before}
           size="small"
           sx={{ py: 0.3, fontSize: 12, textTransform: 'none' }}
-          onChange={() => set({ before: !before })}
-        >
+          onChange={() => set({ before: !before })}>
           Before
         </ToggleButton>
       </Row>
       {facts?.most_boost_db !== undefined && (
         <Typography
-          sx={{ fontSize: 12, color: facts.most_boost_db > 4 ? own.clayText : 'text.secondary' }}
-        >{`Bands lift ${plain(facts.most_boost_db)} dB at most: so much headroom goes there.`}</Typography>
+          sx={{
+            fontSize: 12,
+            color: facts.most_boost_db > 4 ? own.clayText : 'text.secondary',
+          }}>{`Bands lift ${plain(facts.most_boost_db)} dB at most: so much headroom goes there.`}</Typography>
       )}
       <Live work={work} channels={selection ? [selection] : []} />
       <KeyLine>F fit · B before/after · ↑↓ gain · N next</KeyLine>

@@ -95,8 +95,7 @@ export function VoicePlots({ work, selection }: StageProps) {
               if (to !== from) void commit(move(to));
             },
           );
-        }}
-      >
+        }}>
         <polygon points={[...over, ...under].join(' ')} fill={own.clay} opacity={0.16} />
         <polyline points={points.join(' ')} fill="none" stroke="transparent" strokeWidth={16} />
       </g>
@@ -112,8 +111,7 @@ export function VoicePlots({ work, selection }: StageProps) {
           aside={<Aside says="predicted" stage="voice" />}
           hint="What the microphone will hear against the target. Good: within the band; narrow dips are left alone."
         />
-      }
-    >
+      }>
       {(height, second) => (
         <>
           <Plot
@@ -122,8 +120,7 @@ export function VoicePlots({ work, selection }: StageProps) {
             grid={project.grid}
             lines={main}
             range={shown}
-            height={height}
-          >
+            height={height}>
             {(geometry) => targetLine(geometry)}
           </Plot>
           <Under project={project} height={second}>
@@ -135,8 +132,7 @@ export function VoicePlots({ work, selection }: StageProps) {
               range={[-13, 7]}
               step={3}
               height={second}
-              readings={false}
-            >
+              readings={false}>
               {(geometry) => (
                 <>
                   <rect
@@ -152,8 +148,7 @@ export function VoicePlots({ work, selection }: StageProps) {
                     x={geometry.width - 20}
                     y={geometry.top + 15}
                     textAnchor="end"
-                    fill={own.clayText}
-                  >{`above the ${plain(limit, 0)} dB boost limit`}</text>
+                    fill={own.clayText}>{`above the ${plain(limit, 0)} dB boost limit`}</text>
                   {bands.map((one, n) => (
                     <Handle
                       key={n}
