@@ -97,6 +97,8 @@ def test_what_is_not_there_is_404_whatever_it_is(client: TestClient) -> None:
     assert client.get(f"{BASE}/curves", params={"stage": "seams", "seam": "none"}).status_code == 404
     assert client.put(f"{BASE}/takes/99/note", json={"note": "x"}).status_code == 404
     assert client.post(f"{BASE}/takes/{2**70}/force").status_code == 422
+    for body in ({"channels": ["horn"]}, {"channels": ["sub", ""]}):
+        assert client.post(f"{BASE}/fit", json=body).status_code == 404
 
 
 def test_a_large_upload_keeps_nobody_waiting(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -50,6 +50,9 @@ function Opened({ work }: { work: Work }) {
   const [sheet, setSheet] = useState<Sheet>(null);
   const go = (to: Stage) => navigate(`/${project.slug}/${to}`);
   const { Plots, Panel } = STAGES[stage] ?? STAGES.drivers;
+  // What failed is tried anew with another stage, and with the next picture.
+  const seq = useWindow((now) => now.picture?.seq);
+  const shows = `${project.slug} ${stage} ${seq}`;
 
   useEffect(() => {
     if (!project.seams.some((one) => one.id === seam)) set({ seam: project.seams[0]?.id ?? '' });
@@ -106,7 +109,7 @@ function Opened({ work }: { work: Work }) {
           gridTemplateRows: `minmax(0, 1fr) ${STRIP_HEIGHT}px`,
           minWidth: 0,
         }}>
-        <Broken shows={`${project.slug} ${stage}`}>
+        <Broken shows={shows}>
           <Plots work={work} selection={chosen} />
         </Broken>
         <BandStrip
@@ -135,7 +138,7 @@ function Opened({ work }: { work: Work }) {
         }}>
         {project.notice && !noticed && <Notice says={project.notice} onClose={() => set({ noticed: true })} />}
         <Trouble says={error} onClose={() => set({ error: null })} />
-        <Broken shows={`${project.slug} ${stage}`}>
+        <Broken shows={shows}>
           <Panel work={work} selection={chosen} />
         </Broken>
         {showFindings && (

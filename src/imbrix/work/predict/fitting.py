@@ -39,9 +39,11 @@ def _stripped(tune: Tune, channels: tuple[str, ...]) -> Tune:
 def fit_channels(space: Workspace, slug: str, channels: tuple[str, ...], limits: FitLimits) -> Fitted:
     """Fit gain and bands of one channel, or one set of bands and gain for several alike (left and right together).
 
-    Raises ConflictError where a channel has no take yet.
+    Raises NotHereError, ConflictError where a channel has no take yet.
     """
     now = scene(space, slug, spatial=True)
+    for name in channels:
+        now.layout.driver(name)
     present = head(space, slug)
     tune = present.tune
     limits = _within(space, limits, tune)

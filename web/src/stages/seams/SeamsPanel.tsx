@@ -7,7 +7,7 @@ import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { client, settled } from '../../api/client';
 import { useState } from 'react';
-import type { Edit, Seam } from '../../api/types';
+import type { Edit } from '../../api/types';
 import { NumberField } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
 import { hertz, plain } from '../../ui/format';
@@ -16,18 +16,9 @@ import { recordForStage } from '../common/doing';
 import { Live } from '../common/Live';
 import { Scan } from './Scan';
 import type { StageProps } from '../props';
-import { useSeam, short, type End } from './seam';
+import { outerEnds, short, useSeam } from './seam';
 import { CrossoverFields } from './CrossoverFields';
 import { Offers } from './Offers';
-
-/** The ends of a seam's two ways that no other seam stands at: a sub's high-pass, a tweeter's low-pass. */
-const outerEnds = (seams: Seam[], { lowers, uppers, ways }: Seam): [string, End][] => {
-  if (!ways) return [];
-  const found: [string, End][] = [];
-  if (!seams.some((one) => one.ways && one.uppers.includes(lowers[0]))) found.push([lowers[0], 'high_pass']);
-  if (!seams.some((one) => one.ways && one.lowers.includes(uppers[0]))) found.push([uppers[0], 'low_pass']);
-  return found;
-};
 
 export function SeamsPanel(props: StageProps) {
   if (props.work.project.seams.length) return <OneSeam {...props} />;

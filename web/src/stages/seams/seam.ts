@@ -21,3 +21,12 @@ export const ends = (tune: Tune, seam: Seam): [string, End, Crossover | null][] 
 ];
 
 export const short = (name: string) => name.replace(/ [LR]$/, '');
+
+/** The ends of a seam's two ways that no other seam stands at: a sub's high-pass, a tweeter's low-pass. */
+export const outerEnds = (seams: Seam[], { lowers, uppers, ways }: Seam): [string, End][] => {
+  if (!ways) return [];
+  const found: [string, End][] = [];
+  if (!seams.some((one) => one.ways && one.uppers.includes(lowers[0]))) found.push([lowers[0], 'high_pass']);
+  if (!seams.some((one) => one.ways && one.lowers.includes(uppers[0]))) found.push([uppers[0], 'low_pass']);
+  return found;
+};
