@@ -129,10 +129,10 @@ def main() -> None:
         page.shot(SHOTS / "drivers-takes.png")
         page.named(f"Hide take {first}").click()
         for below, name in (("impulse", "impulse"), ("spectrogram", "decay"), ("distortion", "distortion")):
-            look_closer(page, below)
+            look_closer(page, f"Below: {below}")
             page.shot(SHOTS / f"drivers-{name}.png")
         take_by_angle(page)
-        look_closer(page, "angles")
+        look_closer(page, "Below: angles")
         page.shot(SHOTS / "drivers-angles.png")
         look_closer(page, "Below: nothing")
         page.test_id("driver-midbass-r").click()
