@@ -8,7 +8,9 @@ from pathlib import Path
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the program sets it for itself, before numpy is there
 
-import hypothesis  # loaded lazily, amid the report of a failure, it can end the whole run
+# Modules that load lazily, deep in a stack, can end a test: pytest then rewrites them there.
+import anyio
+import hypothesis
 import pytest
 from starlette.testclient import TestClient
 
@@ -20,6 +22,8 @@ from imbrix.work.ground.workspace import Workspace, open_workspace
 
 hypothesis.settings.register_profile("any machine", deadline=None)
 hypothesis.settings.load_profile("any machine")
+
+assert anyio.open_file
 
 
 @pytest.fixture(scope="session")

@@ -356,6 +356,10 @@ def test_a_person_listens_live_turns_a_knob_and_freezes(page: Page) -> None:
     page.until(lambda: "ms" in page.test_id("live-figures").text, 120)
     page.until(lambda: any(t.text == "live" for t in page.driver.find_elements(By.CSS_SELECTOR, "svg text")))
     page.after(lambda: page.type_into("Gain of Mid L", "-6"))
+    panel = page.find("aside[aria-label='Settings']")
+    assert panel.get_property("scrollHeight") <= panel.get_property("clientHeight"), "Stop is out of sight"
+    page.test_id("fit-limits").click()
+    page.find("input[aria-label^='Boost to']")
     assert serious(page) == []
     before = records(page)
     page.test_id("freeze").click()

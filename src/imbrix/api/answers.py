@@ -28,5 +28,8 @@ def download(content: str | bytes, name: str, kind: str) -> Response:
 
 def file_of(*kinds: str) -> dict[int | str, dict[str, Any]]:
     """The responses of an operation that answers with a file of one of these media types."""
-    schema = {"schema": {"type": "string", "format": "binary"}}
-    return {200: {"description": "The file.", "content": {kind: schema for kind in kinds}}}
+    # Who reads a JSON file through the API gets an object, not its bytes.
+    read = {"type": "object", "title": "The file's content"}
+    raw = {"type": "string", "format": "binary"}
+    content = {kind: {"schema": read if kind == "application/json" else raw} for kind in kinds}
+    return {200: {"description": "The file.", "content": content}}

@@ -19,13 +19,15 @@ import { Live } from '../common/Live';
 import type { StageProps } from '../props';
 import { bandsOf, putBand } from './bands';
 import { BandRow } from './BandRow';
+import { FitLimits } from './FitLimits';
 
 export function VoicePanel({ work, selection }: StageProps) {
   const { project, tune, slug, commit, act } = work;
   const { own } = useTheme();
-  const { picture, limits, together, before, set } = usePick('picture', 'limits', 'together', 'before', 'set');
+  const { picture, progress, together, before, set } = usePick('picture', 'progress', 'together', 'before', 'set');
   const [fitting, setFitting] = useState(false);
   const facts = picture?.facts;
+  const listening = work.recording && progress?.kind === 'live';
   const driver = project.layout.drivers.find((one) => one.id === selection);
   const bands = bandsOf(work, selection);
   const can = project.link.limits;
@@ -222,72 +224,7 @@ export function VoicePanel({ work, selection }: StageProps) {
             </ToggleButton>
           )
         }>
-        <Row>
-          <NumberField
-            label="Bands"
-            value={limits.count}
-            digits={0}
-            step={1}
-            coarse={2}
-            min={0}
-            max={can.bands}
-            onCommit={(count) => set({ limits: { ...limits, count } })}
-          />
-          <NumberField
-            label="Boost to"
-            unit="dB"
-            value={limits.boost_db}
-            digits={0}
-            step={1}
-            min={0}
-            max={12}
-            onCommit={(boost_db) => set({ limits: { ...limits, boost_db } })}
-          />
-          <NumberField
-            label="Cut to"
-            unit="dB"
-            value={limits.cut_db}
-            digits={0}
-            step={1}
-            min={0}
-            max={18}
-            onCommit={(cut_db) => set({ limits: { ...limits, cut_db } })}
-          />
-          <NumberField
-            label="Q to"
-            value={limits.most_q}
-            step={0.5}
-            min={0.5}
-            max={20}
-            onCommit={(most_q) => set({ limits: { ...limits, most_q } })}
-          />
-        </Row>
-        <Row>
-          <NumberField
-            label="From"
-            unit="Hz"
-            value={limits.low_hz}
-            digits={0}
-            factor
-            step={1 / 12}
-            coarse={1 / 3}
-            min={20}
-            max={20000}
-            onCommit={(low_hz) => set({ limits: { ...limits, low_hz } })}
-          />
-          <NumberField
-            label="To"
-            unit="Hz"
-            value={limits.high_hz}
-            digits={0}
-            factor
-            step={1 / 12}
-            coarse={1 / 3}
-            min={20}
-            max={20000}
-            onCommit={(high_hz) => set({ limits: { ...limits, high_hz } })}
-          />
-        </Row>
+        <FitLimits most={can.bands} folded={listening} />
       </Section>
       <Row>
         <Button variant="contained" sx={{ flex: 1.3 }} disabled={fitting} onClick={() => void fit()} data-testid="fit">
