@@ -94,6 +94,9 @@ def test_a_typed_re_is_kept_and_a_resistor_is_no_driver() -> None:
         find_circuit(F, np.full(F.size, 10.0 + 0j))
     with pytest.raises(ValueError, match="too little"):
         find_circuit(F[:20], impedance(WOOFER, F[:20]))
+    holed = impedance(WOOFER, F)
+    holed[[3, F.size // 2]] = 0
+    assert find_circuit(F, holed).circuit.fs == pytest.approx(WOOFER.fs, rel=1e-3), "a hole says nothing"
 
 
 def test_a_vented_box_is_told_by_what_one_resonance_leaves() -> None:

@@ -88,9 +88,9 @@ def find_circuit(frequencies: FloatArray, ohms: ComplexArray, re: float | None =
     """Find the circuit behind an impedance (n,) in ohm; `re` where a meter has read it, else it is extrapolated.
 
     Least squares of the relative complex error with a soft loss, so that a small bump of a real cone does not pull the
-    resonance. Raises ValueError where there is no resonance in the curve, saying so.
+    resonance. Raises InvalidError where there is no resonance in the curve, saying so.
     """
-    known = np.isfinite(ohms)
+    known = np.isfinite(ohms) & (ohms != 0)  # nothing of zero ohm was ever measured, and errors are relative
     f, z = frequencies[known], ohms[known]
     if f.size < 48:
         raise InvalidError("too little of the curve is known to read parameters from it")
@@ -180,7 +180,7 @@ class Mechanics:
 
 
 def by_added_mass(free: Circuit, loaded: Circuit, mass: float, area: float) -> Mechanics:
-    """Mechanics from a second curve with `mass` kg on the cone; `area` in m^2. Raises ValueError where the resonance
+    """Mechanics from a second curve with `mass` kg on the cone; `area` in m^2. Raises InvalidError where the resonance
     did not sink: Mms = M / ((fs/fs')^2 - 1) (Thiele 1971)."""
     if loaded.fs >= free.fs * 0.98:
         raise InvalidError(
@@ -193,7 +193,7 @@ def by_added_mass(free: Circuit, loaded: Circuit, mass: float, area: float) -> M
 def by_known_box(free: Circuit, boxed: Circuit, volume: float, area: float) -> Mechanics:
     """Mechanics from a second curve in a sealed box of `volume` m^3: Vas = Vb (fc Qec / (fs Qes) - 1) (Small 1972).
 
-    Raises ValueError where the resonance did not rise.
+    Raises InvalidError where the resonance did not rise.
     """
     if boxed.fs <= free.fs * 1.02:
         raise InvalidError(

@@ -15,7 +15,7 @@ LONGEST_S = 0.5
 
 def within_cycles(impulse: Impulse, frequencies: FloatArray, cycles: float) -> ComplexArray:
     """Response (n,) at `frequencies`, each through half a Hann window of `cycles` periods after the arrival, and of a
-    quarter of that before it; phase referred to time zero. Raises ValueError for less than one cycle."""
+    quarter of that before it; phase referred to time zero. Raises InvalidError for less than one cycle."""
     if not 1 <= cycles <= 200:
         raise InvalidError(f"a gate of {cycles:g} cycles; 1 to 200 are possible")
     rate = impulse.rate

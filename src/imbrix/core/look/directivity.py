@@ -20,7 +20,7 @@ def piston(frequencies: FloatArray, degrees: float, radius: float) -> FloatArray
 def fan(levels_db: FloatArray, degrees: FloatArray, step: float = 2.5) -> tuple[FloatArray, FloatArray]:
     """Levels (k, n) known at some angles (k,), ascending, spread evenly: angles (m,) and levels (m, n) between them.
 
-    Raises ValueError for fewer than two angles.
+    Raises InvalidError for fewer than two angles.
     """
     if degrees.size < 2:
         raise InvalidError("a map needs takes at two angles at least")

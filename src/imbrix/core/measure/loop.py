@@ -49,7 +49,7 @@ class LoopCheck:
 def read_loop(runs: list[FloatArray], stimulus: FloatArray, quiet: int, rate: int) -> LoopCheck:
     """Read recordings (n, 2) of a stimulus (n,) that is silent for its first `quiet` samples.
 
-    Raises ValueError where the measuring input is silent.
+    Raises InvalidError where the measuring input is silent.
     """
     grid = log_grid()
     impulses = [deconvolve(run[:, 0], stimulus, rate, zero=2000) for run in runs]

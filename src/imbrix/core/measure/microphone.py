@@ -50,7 +50,7 @@ def plain_correction(
     Magnitudes at 1/12 octave, at 1/3 octave where either was less than 30 dB over noise, at 24 points per
     octave, limited to the longest stretch where both takes were 15 dB
     over their noise; the level at 1 kHz (or at the stretch's middle) is kept out, since it is the gain's business.
-    Raises ValueError where there is no octave of it.
+    Raises InvalidError where there is no octave of it.
     """
     good = (known_over_db >= LEAST_OVER_NOISE_DB) & (plain_over_db >= LEAST_OVER_NOISE_DB)
     good &= np.isfinite(known) & np.isfinite(plain)

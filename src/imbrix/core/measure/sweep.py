@@ -68,7 +68,7 @@ def deconvolve(recording: FloatArray, reference: FloatArray, rate: int, zero: in
     The spectrum of the reference is kept from dividing by next to nothing with a floor 90 dB below its
     strongest part; outside its band the result tends to zero. Time zero is sample
     `zero`: ask for a few samples before it to see what arrives early. The impulse is circular in the
-    transform's length, so that harmonics end up at its far end. Raises ValueError for a silent reference.
+    transform's length, so that harmonics end up at its far end. Raises InvalidError for a silent reference.
     """
     size = scipy.fft.next_fast_len(max(recording.size, reference.size), real=True)
     top = scipy.fft.rfft(recording, size)

@@ -233,7 +233,7 @@ def fit(
 ) -> Fit:
     """Gain and bands that come nearest to `wanted_db` (n,) within the limits.
 
-    Raises ValueError where the limits leave no curve to fit or contradict each other.
+    Raises InvalidError where the limits leave no curve to fit or contradict each other.
     """
     if limits.least_q > limits.most_q or limits.low_hz >= limits.high_hz:
         raise InvalidError("the limits of the fit contradict each other: the lower one exceeds the upper one")

@@ -62,7 +62,7 @@ def stretch(lower: ComplexArray, upper: ComplexArray, frequencies: FloatArray) -
 class SeamProblem:
     """Two ways at their seam, prepared so that many delays can be tried at once.
 
-    `lower` and `upper` (n,) are complex responses with their filters. Raises ValueError where they do not
+    `lower` and `upper` (n,) are complex responses with their filters. Raises InvalidError where they do not
     overlap.
     """
 
@@ -124,7 +124,7 @@ def loss(lower: ComplexArray, upper: ComplexArray, frequencies: FloatArray, smoo
     """Loss of a seam as it stands; None where the two ways do not overlap."""
     try:
         problem = SeamProblem(lower, upper, frequencies, smoothing)
-    except ValueError:
+    except InvalidError:
         return None
     inner = problem.curves(np.zeros(1), invert=False)[0]
     curve = np.full(frequencies.size, np.nan)

@@ -26,7 +26,7 @@ def level_apart(
 ) -> float:
     """What is to be added to a curve (n,) so that its mean level over a span is that of another.
 
-    Raises ValueError where the two share too little there.
+    Raises InvalidError where the two share too little there.
     """
     gap = (against_db - curve_db)[span_mask(frequencies, low_hz, high_hz)]
     gap = gap[np.isfinite(gap)]

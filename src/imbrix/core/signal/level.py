@@ -140,7 +140,7 @@ def stretch(samples: FloatArray, rate: int) -> Stretch:
     """Read a stretch (n,). Its strongest frequency is the peak of a Hann-windowed spectrum, a parabola through the
     logarithms of three lines giving what lies between them (J. O. Smith, Spectral Audio Signal Processing).
 
-    Raises ValueError for fewer than two samples.
+    Raises InvalidError for fewer than two samples.
     """
     if samples.size < 2:
         raise InvalidError("a stretch has at least two samples")

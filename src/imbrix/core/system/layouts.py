@@ -88,7 +88,7 @@ def driver(kind: Kind, side: Side, output: int) -> Driver:
 
 
 def ready(key: str, seat: str) -> Layout:
-    """A ready layout by its key. Raises ValueError."""
+    """A ready layout by its key. Raises InvalidError."""
     for one in READY:
         if one.key == key:
             return make(one.ways, seat)

@@ -33,7 +33,7 @@ CORNER_LEVEL_DB: dict[Shape, float] = {"butterworth": -3.0103, "linkwitz-riley":
 def prototype(shape: Shape, slope_db: int) -> tuple[tuple[float, float], ...]:
     """Poles of the analogue low-pass of unit corner as pairs (natural frequency, Q).
 
-    Q of 0 marks a real pole. Raises ValueError for a slope that the family does not have.
+    Q of 0 marks a real pole. Raises InvalidError for a slope that the family does not have.
     """
     if slope_db not in SLOPES[shape]:
         raise InvalidError(f"{shape} has no slope of {slope_db} dB per octave; it has {SLOPES[shape]}")
@@ -60,7 +60,7 @@ def _butterworth(order: int) -> tuple[tuple[float, float], ...]:
 def sections(shape: Shape, slope_db: int, corner_hz: float, end: End, rate: int) -> tuple[Section, ...]:
     """Sections of a crossover filter at `rate`.
 
-    Raises ValueError for a corner outside (0, rate/2) or a slope that the family does not have.
+    Raises InvalidError for a corner outside (0, rate/2) or a slope that the family does not have.
     """
     if not 0.0 < corner_hz < rate / 2:
         raise InvalidError(f"a corner of {corner_hz:g} Hz does not lie between 0 and half of {rate} Hz")

@@ -34,7 +34,7 @@ class Lowered:
 
 @lru_cache(maxsize=8192)
 def band_section(band: Band, rate: int) -> Section:
-    """The section of one band. Raises ValueError where the band lies beyond half the rate."""
+    """The section of one band. Raises InvalidError where the band lies beyond half the rate."""
     if band.kind == "all_pass":
         return biquad.all_pass(band.frequency_hz, band.q, rate)
     return DESIGN[band.kind](band.frequency_hz, band.gain_db, band.q, rate)

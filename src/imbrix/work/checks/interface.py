@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from imbrix.core.errors import UnusableError
+from imbrix.core.errors import InvalidError, UnusableError
 from imbrix.core.measure.loop import read_loop, verdict
 from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
 from imbrix.core.signal.signal import FloatArray
@@ -33,7 +33,7 @@ def start_interface_check(recorder: Recorder) -> None:
         try:
             _stop_if_exchanged(runs[0])
             found = read_loop(runs, stimulus, quiet, chosen.rate)
-        except ValueError as error:
+        except InvalidError as error:
             if isinstance(error, UnusableError):
                 raise
             raise UnusableError(str(error), "loop") from None

@@ -32,7 +32,7 @@ class PairAgrees:
 def make_correction(space: Workspace, slug: str, known_id: int, plain_id: int, name: str) -> PairMade:
     """A correction for a plain microphone from two takes of one driver at one spot: corrected, and plain.
 
-    Raises ConflictError or ValueError where they do not fit together.
+    Raises ConflictError or InvalidError where they do not fit together.
     """
     known, plain = take(space, slug, known_id), take(space, slug, plain_id)
     if known.id == plain.id or known.channels != plain.channels:

@@ -8,7 +8,7 @@ from typing import Any, Generic, TypeVar, cast
 
 K = TypeVar("K", bound=Hashable)
 V = TypeVar("V")
-Stamp = tuple[int, ...]
+Stamp = tuple[int | float | str, ...]
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from pydantic import Field
 
-from imbrix.core.errors import BadFileError, ConflictError, NotHereError, UnusableError
+from imbrix.core.errors import BadFileError, ConflictError, InvalidError, NotHereError, UnusableError
 from imbrix.core.impedance.impedance import (
     Apart,
     Circuit,
@@ -87,13 +87,13 @@ def about(space: Workspace, slug: str) -> dict[str, About]:
 
 
 def tell(space: Workspace, slug: str, channel: str, what: About) -> None:
-    """Keep what a person says of a driver. Raises KeyError."""
+    """Keep what a person says of a driver. Raises NotHereError."""
     space.layout(slug).driver(channel)
     documents.change(space, f"about:{slug}", lambda known: {**known, channel: what.model_dump(mode="json")})
 
 
 def start(recorder: Recorder, slug: str, channel: str, loaded: LoadingIn, note: str = "") -> None:
-    """Begin an impedance take of a driver. Raises ConflictError, KeyError."""
+    """Begin an impedance take of a driver. Raises ConflictError, NotHereError."""
     space = recorder.space
     driver = space.layout(slug).driver(channel)
     ready(space)
@@ -196,7 +196,7 @@ def _shown(shows: Curves) -> dict[str, Any]:
     """What a take's details tell of its curve, so that a list of takes need not read it."""
     at = least(shows.frequencies, shows.mean)
     found = None
-    with suppress(ValueError):  # no resonance: a resistor, or half a curve; told where parameters are asked for
+    with suppress(InvalidError):  # no resonance: a resistor, or half a curve; told where parameters are asked for
         found = _found(shows.frequencies, shows.mean, None)
     return {"found": found, "least": (at.ohms, at.hertz) if at else None}
 
@@ -209,7 +209,7 @@ def circuit(space: Workspace, one: Take, re_ohm: float | None) -> Found | str:
     if re_ohm not in shows.found:
         try:
             shows.found[re_ohm] = _found(shows.frequencies, shows.mean, re_ohm)
-        except ValueError as error:
+        except InvalidError as error:
             shows.found[re_ohm] = str(error)
     return shows.found[re_ohm]
 
@@ -221,7 +221,7 @@ def _found(frequencies: FloatArray, values: ComplexArray, re_ohm: float | None) 
 
 
 def each(space: Workspace, one: Take, re_ohm: float | None) -> list[Circuit]:
-    """The circuit behind each repeat of a take. Raises ValueError as `find_circuit` does."""
+    """The circuit behind each repeat of a take. Raises InvalidError as `find_circuit` does."""
     shows = curves(space, one)
     if re_ohm not in shows.each:
         shows.each[re_ohm] = [_found(shows.frequencies, repeat, re_ohm).circuit for repeat in shows.repeats]
@@ -258,7 +258,7 @@ def mechanics(space: Workspace, found: Here, what: About) -> list[Mechanics] | s
     try:
         pairs = zip(each(space, found.free, what.re_ohm), each(space, found.loaded, what.re_ohm), strict=False)
         return [by(free, loaded, amount, area) for free, loaded in pairs]
-    except ValueError as error:
+    except InvalidError as error:
         return str(error)
 
 

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from imbrix.core.errors import ConflictError
+from imbrix.core.errors import ConflictError, InvalidError
 from imbrix.core.predict.seam import SeamProblem, distinct, search
 from imbrix.core.signal.signal import ComplexArray
 from imbrix.core.system.layout import Seam
@@ -99,7 +99,7 @@ def _search(
         return None
     try:
         problem = SeamProblem(*sides, space.grid)
-    except ValueError:
+    except InvalidError:
         return None
     step = 1.0 / space.processor.limits.rate
     found = []

@@ -56,7 +56,7 @@ class SignalChoice(Value):
 
 
 def samples(space: Workspace, wanted: SignalChoice) -> FloatArray:
-    """The signal (n, 2). Raises ValueError where it cannot be made so."""
+    """The signal (n, 2). Raises InvalidError where it cannot be made so."""
     if wanted.rate not in (44_100, 48_000, 88_200, 96_000, 176_400, 192_000):
         raise InvalidError(f"a sample rate of {wanted.rate} Hz; 44100 to 192000 in the usual steps are possible")
     rate, level = wanted.rate, wanted.level_db
@@ -127,7 +127,7 @@ def start_signal(recorder: Recorder, slug: str, channels: tuple[str, ...], wante
 
 
 def _alone(space: Workspace, slug: str, channel: str) -> tuple[Driver, Tune]:
-    """A driver, and the tune in which it plays alone and guarded. Raises KeyError, ConflictError."""
+    """A driver, and the tune in which it plays alone and guarded. Raises NotHereError, ConflictError."""
     layout = space.layout(slug)
     driver = layout.driver(channel)
     if rig.rig(space).device == choices.FILE:

@@ -71,7 +71,7 @@ class _Run:
 
 
 def start(recorder: Recorder, slug: str, choice: Listen) -> None:
-    """Begin to listen to one input. Raises ConflictError, ValueError."""
+    """Begin to listen to one input. Raises ConflictError, InvalidError."""
     space = recorder.space
     chosen = rig.rig(space)
     if chosen.device == choices.FILE:

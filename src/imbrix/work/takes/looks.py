@@ -5,7 +5,7 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field
 
-from imbrix.core.errors import ConflictError, NotHereError
+from imbrix.core.errors import ConflictError, InvalidError, NotHereError
 from imbrix.core.signal.averaging import complex_mean, level_apart, rms_mean
 from imbrix.core.signal.signal import FloatArray, decibels
 from imbrix.core.value import Value
@@ -123,7 +123,7 @@ def align(space: Workspace, slug: str, channel: str, low_hz: float, high_hz: flo
             continue
         try:
             offset = level_apart(_levels(space, one), base, space.grid, low_hz, high_hz)
-        except ValueError as error:
+        except InvalidError as error:
             raise ConflictError(f"take {one.id}: {error}") from error
         offsets[one.id] = round(float(np.clip(offset, -100, 100)), 2)
 

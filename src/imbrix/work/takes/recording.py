@@ -48,7 +48,7 @@ def start_sweep(
 ) -> None:
     """Begin a sweep take as the rig is set, heard from `angle` degrees off the axis.
 
-    Raises ConflictError, NotHereError, KeyError, ValueError.
+    Raises ConflictError, NotHereError, InvalidError.
     """
     space = recorder.space
     through = going_through(space, slug, channels, purpose)

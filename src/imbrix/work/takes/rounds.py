@@ -51,7 +51,7 @@ def current(space: Workspace, slug: str) -> Round:
 
 
 def arrange(space: Workspace, slug: str, wanted: Round) -> Round:
-    """Set order, states and method. Raises ValueError where a driver is missing, doubled or unknown."""
+    """Set order, states and method. Raises InvalidError where a driver is missing, doubled or unknown."""
     here = sorted(driver.id for driver in space.layout(slug).drivers)
     if sorted(turn.channel for turn in wanted.turns) != here:
         raise InvalidError("the round must hold every driver of the system once")

@@ -1,12 +1,12 @@
 """A closer look at the selection, under the main plot: phase, time, decay, distortion."""
 
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 
 from imbrix.core.look.cycles import within_cycles
-from imbrix.core.look.decay import decay_times, spectrogram, waterfall
+from imbrix.core.look.decay import DecayMap, DecayTimes, decay_times, spectrogram, waterfall
 from imbrix.core.look.phase import excess_phase, group_delay, minimum_phase, unwrapped, without_arrival, wrapped_degrees
 from imbrix.core.look.reflections import envelope_db, first_reflection, lowest_hz
 from imbrix.core.signal.measures import usable_band, without_filters
@@ -55,7 +55,8 @@ EXPLAINS: dict[str, str] = {
     "angles": angles.EXPLAINS,
     "distortion": "Harmonics under the fundamental. Good: below −40 dB in the band; grey and faint are noise.",
 }
-DECAYS: Drawer[int, dict[str, Any]] = Drawer("decay maps", 16, by_take=True)
+DECAYS: Drawer[int, DecayMap] = Drawer("decay maps", 16, by_take=True)
+TIMES: Drawer[int, list[tuple[float, DecayTimes]]] = Drawer("decay times", 16, by_take=True)
 EARLIEST_S, LATEST_S = 0.003, 0.04
 """How much is shown before and after the arrival."""
 
@@ -250,7 +251,6 @@ def _map(space: Workspace, picture: Picture, one: Take, below: str, lens: Lens) 
 
     What is usual suits bass in a cabin: 0.4 s, seen through 0.3 s. A room wants more of both.
     """
-    known = space.memory.of(DECAYS, one.id, dict[str, Any])
     whole = mended_impulse(space, one)
     grid = space.grid[::MAP_EVERY]
     falls = below == "waterfall"
@@ -260,13 +260,16 @@ def _map(space: Workspace, picture: Picture, one: Take, below: str, lens: Lens) 
     rise = min((lens.rise_ms or usual[2]) / 1e3, window / 2)
     cut = whole.zero + round((arrival_of(space, one) + max(1.2, seconds + window)) * whole.rate)
     impulse = Impulse(whole.samples[: max(cut, 1024)], whole.rate, whole.zero)
-    key = (below, seconds, window, rise)
-    if known.get("key") != key:
-        made = waterfall(impulse, grid, seconds, window, rise) if falls else spectrogram(impulse, grid, seconds, window)
-        known["key"], known["map"] = key, made
-    if "times" not in known:
-        known["times"] = [(float(mid), decay_times(impulse, mid)) for mid in bands(3, 40, 8000)]
-    found = known["map"]
+
+    def make() -> DecayMap:
+        if falls:
+            return waterfall(impulse, grid, seconds, window, rise)
+        return spectrogram(impulse, grid, seconds, window)
+
+    def times() -> list[tuple[float, DecayTimes]]:
+        return [(float(mid), decay_times(impulse, mid)) for mid in bands(3, 40, 8000)]
+
+    found = space.memory.of(DECAYS, one.id, make, (below, seconds, window, rise))
     top = float(found.levels.max())
     picture.add("map", np.maximum(found.levels - top, -80).ravel(), "map", pane="map", x=found.seconds * 1e3)
     picture.facts["map"] = {
@@ -288,7 +291,7 @@ def _map(space: Workspace, picture: Picture, one: Take, below: str, lens: Lens) 
             "edt": _known(each.edt),
             "quality": _known(each.quality),
         }
-        for mid, each in known["times"]
+        for mid, each in space.memory.of(TIMES, one.id, times)
     ]
 
 
