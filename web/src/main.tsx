@@ -18,7 +18,7 @@ const router = createBrowserRouter([
 ]);
 
 function App() {
-  const mode = useWindow((desk) => desk.mode);
+  const mode = useWindow((state) => state.mode);
   const theme = useMemo(() => makeTheme(mode), [mode]);
   return (
     <ThemeProvider theme={theme}>

@@ -4,9 +4,9 @@ import Dialog from '@mui/material/Dialog';
 import TextField from '@mui/material/TextField';
 import type { Action } from './actions';
 
-export function Finder({ open, actions, onClose }: { open: boolean; actions: Action[]; onClose: () => void }) {
+export function Finder({ actions, onClose }: { actions: Action[]; onClose: () => void }) {
   return (
-    <Dialog open={open} onClose={onClose} transitionDuration={0} fullWidth maxWidth="sm" aria-label="Find an action">
+    <Dialog open onClose={onClose} transitionDuration={0} fullWidth maxWidth="sm" aria-label="Find an action">
       <Autocomplete
         options={actions.filter((one) => one.id !== 'finder')}
         getOptionLabel={(one) => one.name}

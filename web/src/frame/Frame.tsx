@@ -1,7 +1,7 @@
 /** The frame: header, plot, band strip, side panel, keys. */
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { Edit, Finding, Stage } from '../api/types';
 import { BandStrip } from '../plot/strip/BandStrip';
@@ -9,13 +9,8 @@ import { STRIP_HEIGHT } from '../plot/strip/span';
 import { STAGES } from '../stages/stages';
 import { usePick, useWindow } from '../state/window';
 import { Broken } from './Broken';
-import { Finder } from './Finder';
 import { Header } from './Header';
-import { KeysHelp } from './KeysHelp';
 import { Findings, Notice, Trouble } from '../ui/Panel';
-import { Revisions } from './Revisions';
-import { System } from './System';
-import { Unsent } from './Unsent';
 import { useActions, type Sheet } from './actions';
 import { useProject, type Work } from '../state/project';
 import { selectionOf } from '../state/view';
@@ -28,9 +23,12 @@ const WHERE: Record<string, Stage[]> = {
   sick: ['drivers'],
 };
 
+const fetchSheets = () => import('./Sheets');
+const Sheets = lazy(fetchSheets);
+
 export function Frame() {
   const work = useProject();
-  const linked = useWindow((desk) => desk.linked);
+  const linked = useWindow((state) => state.linked);
   if (!work) {
     return (
       <Box sx={{ p: 4 }}>
@@ -54,6 +52,9 @@ function Opened({ work }: { work: Work }) {
   const seq = useWindow((now) => now.picture?.seq);
   const shows = `${project.slug} ${stage} ${seq}`;
 
+  useEffect(() => {
+    void fetchSheets().catch(() => undefined); // a sheet opens at once, the server gone or not
+  }, []);
   useEffect(() => {
     if (!project.seams.some((one) => one.id === seam)) set({ seam: project.seams[0]?.id ?? '' });
   }, [seam, project, set]);
@@ -148,13 +149,13 @@ function Opened({ work }: { work: Work }) {
           />
         )}
       </Box>
-      <KeysHelp open={sheet === 'keys'} actions={actions} onClose={() => setSheet(null)} />
-      <Finder open={sheet === 'finder'} actions={actions} onClose={() => setSheet(null)} />
-      {sheet === 'revisions' && (
-        <Revisions work={work} onClose={() => setSheet(null)} onSystem={() => setSheet('system')} />
+      {sheet && (
+        <Broken shows={`${shows} ${sheet}`}>
+          <Suspense fallback={null}>
+            <Sheets sheet={sheet} work={work} actions={actions} open={setSheet} />
+          </Suspense>
+        </Broken>
       )}
-      {sheet === 'system' && <System work={work} onClose={() => setSheet(null)} />}
-      {sheet === 'unsent' && <Unsent work={work} onClose={() => setSheet(null)} />}
     </Box>
   );
 }

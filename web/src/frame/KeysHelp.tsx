@@ -6,9 +6,9 @@ import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import type { Action } from './actions';
 
-export function KeysHelp({ open, actions, onClose }: { open: boolean; actions: Action[]; onClose: () => void }) {
+export function KeysHelp({ actions, onClose }: { actions: Action[]; onClose: () => void }) {
   return (
-    <Dialog open={open} onClose={onClose} transitionDuration={0} aria-labelledby="keys-title">
+    <Dialog open onClose={onClose} transitionDuration={0} aria-labelledby="keys-title">
       <DialogTitle id="keys-title">Keys</DialogTitle>
       <DialogContent>
         <Box

@@ -1,11 +1,11 @@
 /** The practice menu: what is plugged into the stand-ins, and the troubles that a person can learn to recognise. */
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import Popover from '@mui/material/Popover';
 import Typography from '@mui/material/Typography';
 import { client, settled } from '../api/client';
 import type { Practice } from '../api/types';
 import { Choice, NumberField } from '../ui/Field';
+import { Float } from '../ui/Float';
 import { Row } from '../ui/Panel';
 import { Tick } from '../ui/Tick';
 import type { Work } from '../state/project';
@@ -34,27 +34,7 @@ export function PracticeMenu({
   };
   const none = () => put(Object.fromEntries(Object.keys(rig.switches).map((name) => [name, false])));
   return (
-    <Popover
-      open={Boolean(anchor)}
-      anchorEl={anchor}
-      onClose={onClose}
-      transitionDuration={0}
-      anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
-      transformOrigin={{ vertical: 'top', horizontal: 'right' }}
-      slotProps={{
-        paper: {
-          'aria-label': 'Practice',
-          role: 'dialog',
-          sx: {
-            width: 380,
-            p: 1.75,
-            bgcolor: 'background.paper',
-            backgroundImage: 'none',
-            border: 1,
-            borderColor: 'divider',
-          },
-        } as object,
-      }}>
+    <Float name="Practice" anchor={anchor} onClose={onClose} width={380}>
       <Typography component="h2" sx={{ fontSize: 16, fontWeight: 600 }}>
         Practice
       </Typography>
@@ -121,6 +101,6 @@ export function PracticeMenu({
           </Button>
         </>
       )}
-    </Popover>
+    </Float>
   );
 }

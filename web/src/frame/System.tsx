@@ -35,7 +35,7 @@ export function System({ work, onClose }: { work: Work; onClose: () => void }) {
   const { project, slug, act } = work;
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const set = useWindow((desk) => desk.set);
+  const set = useWindow((state) => state.set);
   const { data } = useQuery({
     queryKey: ['projects'],
     queryFn: () => settled<Known>(client.GET('/api/projects')),

@@ -27,7 +27,7 @@ const BOTTOM = 6;
 
 export function MapPlot({ name, unit, frequencies, values, rows, times, height, floor, ticks }: Props) {
   const { own } = useTheme();
-  const axis = useWindow((desk) => desk.zoom.axis);
+  const axis = useWindow((state) => state.zoom.axis);
   const [holder, { width }] = useSize<HTMLDivElement>();
   const canvas = useRef<HTMLCanvasElement>(null);
   const [at, setAt] = useState<[number, number] | null>(null);

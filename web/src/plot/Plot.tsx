@@ -48,10 +48,10 @@ export function Plot({
   spans = true,
 }: Props) {
   const { own } = useTheme();
-  const axis = useWindow((desk) => desk.zoom.axis);
-  const chosen = useWindow((desk) => desk.zoom.ranges[name]);
-  const span = useWindow((desk) => desk.span);
-  const set = useWindow((desk) => desk.set);
+  const axis = useWindow((state) => state.zoom.axis);
+  const chosen = useWindow((state) => state.zoom.ranges[name]);
+  const span = useWindow((state) => state.span);
+  const set = useWindow((state) => state.set);
   const range = chosen ?? fitted;
   const [dragged, setDragged] = useState<[number, number] | null>(null);
   const [box, setBox] = useState<[number, number, number, number] | null>(null);

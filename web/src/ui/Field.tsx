@@ -150,3 +150,27 @@ export function Choice<T extends string | number>({ label, value, options, hideL
     </Box>
   );
 }
+
+interface WordProps {
+  label: string;
+  value: string;
+  placeholder?: string;
+  /** How many letters fit. */ most: number;
+  onCommit: (value: string) => void;
+}
+
+/** Words of a person: kept on Enter and when the field is left. Its label is for those who do not see the field. */
+export function WordField({ label, value, placeholder, most, onCommit }: WordProps) {
+  return (
+    <InputBase
+      defaultValue={value}
+      placeholder={placeholder}
+      inputProps={{ 'aria-label': label, maxLength: most }}
+      onBlur={(event) => onCommit(event.target.value)}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') (event.target as HTMLInputElement).blur();
+      }}
+      sx={{ ...sx, fontSize: 12.5, height: 28 }}
+    />
+  );
+}

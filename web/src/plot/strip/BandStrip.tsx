@@ -14,7 +14,7 @@ export function BandStrip(props: StripProps) {
   const { project, tune, selection } = props;
   const { own } = useTheme();
   const [holder, { width }] = useSize<HTMLDivElement>();
-  useWindow((desk) => desk.zoom.axis);
+  useWindow((state) => state.zoom.axis);
   const free: Record<string, number> = { left: LEFT, right: LEFT };
   const order = [...project.layout.drivers].sort((a, b) => Number(a.id === selection) - Number(b.id === selection));
   const textAt: Record<string, number> = {};

@@ -9,10 +9,10 @@ import { useWindow } from '../../state/window';
 import { LEFT } from '../scale';
 
 export function SpanReading() {
-  const span = useWindow((desk) => desk.span);
-  const facts = useWindow((desk) => desk.picture?.facts.span);
-  const ohms = useWindow((desk) => desk.picture?.view.part === 'impedance');
-  const set = useWindow((desk) => desk.set);
+  const span = useWindow((state) => state.span);
+  const facts = useWindow((state) => state.picture?.facts.span);
+  const ohms = useWindow((state) => state.picture?.view.part === 'impedance');
+  const set = useWindow((state) => state.set);
   if (!span || !facts) return null;
   return (
     <Box

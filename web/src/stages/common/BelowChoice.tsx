@@ -2,11 +2,10 @@
 import Tune from '@mui/icons-material/TuneOutlined';
 import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
-import Popover from '@mui/material/Popover';
 import Typography from '@mui/material/Typography';
-import { useState } from 'react';
 import type { Stage } from '../../api/types';
 import { Choice } from '../../ui/Field';
+import { Float, useAnchor } from '../../ui/Float';
 import { useWindow, usePick } from '../../state/window';
 import { belowOf, offered } from '../../state/below';
 import { CloserFacts } from './CloserFacts';
@@ -14,7 +13,7 @@ import { HintToggle } from './Hint';
 
 export function BelowChoice({ stage }: { stage: Stage }) {
   const { below, set } = usePick('below', 'set');
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { anchor, open, onClose } = useAnchor();
   const here = belowOf(stage, below);
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5, flexShrink: 0 }}>
@@ -34,37 +33,19 @@ export function BelowChoice({ stage }: { stage: Stage }) {
             size="small"
             aria-label="How closely"
             title="Gate, window, units, and what comes of them"
-            onClick={(event) => setAnchor(event.currentTarget)}
+            onClick={open}
             sx={{ p: 0.25 }}>
             <Tune sx={{ fontSize: 18 }} />
           </IconButton>
-          <Popover
-            open={Boolean(anchor)}
-            anchorEl={anchor}
-            onClose={() => setAnchor(null)}
-            transitionDuration={0}
-            anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
-            transformOrigin={{ vertical: 'top', horizontal: 'right' }}
-            slotProps={{
-              paper: {
-                role: 'dialog',
-                'aria-label': 'How closely',
-                sx: {
-                  width: 340,
-                  p: 1.5,
-                  display: 'flex',
-                  flexDirection: 'column',
-                  gap: 1,
-                  bgcolor: 'background.paper',
-                  backgroundImage: 'none',
-                  border: 1,
-                  borderColor: 'divider',
-                },
-              } as object,
-            }}>
+          <Float
+            name="How closely"
+            anchor={anchor}
+            onClose={onClose}
+            width={340}
+            sx={{ display: 'flex', flexDirection: 'column', gap: 1 }}>
             <CloserFacts />
             <Nothing />
-          </Popover>
+          </Float>
         </>
       )}
     </Box>
@@ -73,8 +54,8 @@ export function BelowChoice({ stage }: { stage: Stage }) {
 
 /** A closer look without anything to set says so. */
 function Nothing() {
-  const facts = useWindow((desk) => desk.picture?.facts);
-  const below = useWindow((desk) => desk.picture?.view.below ?? '');
+  const facts = useWindow((state) => state.picture?.facts);
+  const below = useWindow((state) => state.picture?.view.below ?? '');
   if (!facts?.lacking && !['minimum', 'angles', 'difference'].includes(below)) return null;
   return (
     <Typography sx={{ fontSize: 12.5 }} color="text.secondary">

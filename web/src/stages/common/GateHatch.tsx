@@ -7,7 +7,7 @@ import { useWindow } from '../../state/window';
 
 export function GateHatch({ width, top, bottom }: Geometry) {
   const { own } = useTheme();
-  const lowest = useWindow((desk) => desk.picture?.facts.lowest_hz ?? 0);
+  const lowest = useWindow((state) => state.picture?.facts.lowest_hz ?? 0);
   if (lowest <= 20) return null;
   const end = Math.max(LEFT, Math.min(width - RIGHT, toX(lowest, width)));
   return (

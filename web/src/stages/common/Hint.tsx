@@ -6,7 +6,7 @@ import { useWindow, usePick } from '../../state/window';
 export const HINT_HEIGHT = 20;
 
 export function Hint({ says }: { says: string | undefined }) {
-  const hints = useWindow((desk) => desk.hints);
+  const hints = useWindow((state) => state.hints);
   return (
     <Typography
       noWrap

@@ -3,11 +3,11 @@ import Tune from '@mui/icons-material/TuneOutlined';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
-import Popover from '@mui/material/Popover';
 import Typography from '@mui/material/Typography';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useRef } from 'react';
 import { client, settled } from '../../api/client';
 import { Choice } from '../../ui/Field';
+import { Float, useAnchor } from '../../ui/Float';
 import { Figure, Row, Section } from '../../ui/Panel';
 import { Tick } from '../../ui/Tick';
 import type { Progress } from '../../api/types';
@@ -32,7 +32,7 @@ const BELOWS = [
 export function Live({ work, channels }: { work: Work; channels: string[] }) {
   const { project, slug, begin, recording } = work;
   const { progress, live, set } = usePick('progress', 'live', 'set');
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { anchor, open, onClose } = useAnchor();
   const put = (values: Partial<LiveSettings>) => set({ live: { ...live, ...values } });
   const listen = () => {
     const { size, window, overlap, follow, track, hold, microphones } = live;
@@ -64,7 +64,7 @@ export function Live({ work, channels }: { work: Work; channels: string[] }) {
       size="small"
       aria-label="Settings of the analyser"
       title="Window, plot below, microphones"
-      onClick={(event) => setAnchor(event.currentTarget)}
+      onClick={open}
       sx={{ p: 0.25 }}>
       <Tune sx={{ fontSize: 18 }} />
     </IconButton>
@@ -95,27 +95,7 @@ export function Live({ work, channels }: { work: Work; channels: string[] }) {
           )}
         </Box>
       )}
-      <Popover
-        open={Boolean(anchor)}
-        anchorEl={anchor}
-        onClose={() => setAnchor(null)}
-        transitionDuration={0}
-        anchorOrigin={{ vertical: 'top', horizontal: 'right' }}
-        transformOrigin={{ vertical: 'bottom', horizontal: 'right' }}
-        slotProps={{
-          paper: {
-            role: 'dialog',
-            'aria-label': 'Settings of the analyser',
-            sx: {
-              width: 300,
-              p: 1.5,
-              bgcolor: 'background.paper',
-              backgroundImage: 'none',
-              border: 1,
-              borderColor: 'divider',
-            },
-          } as object,
-        }}>
+      <Float name="Settings of the analyser" anchor={anchor} onClose={onClose} above width={300}>
         {!here && (
           <Row>
             <Choice
@@ -160,7 +140,7 @@ export function Live({ work, channels }: { work: Work; channels: string[] }) {
         ) : (
           <More work={work} put={put} />
         )}
-      </Popover>
+      </Float>
     </>
   );
 }
@@ -212,7 +192,7 @@ function Running({ work, progress, settings }: { work: Work; progress: Progress;
     void box.current?.scrollIntoView({ block: 'end' });
   }, []);
   const microphone = progress.meters[0];
-  const { frames } = useWindow((desk) => desk.live);
+  const { frames } = useWindow((state) => state.live);
   return (
     <Section
       title={`Live · ${namesOf(work.project, progress.channels)}`}

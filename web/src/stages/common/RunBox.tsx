@@ -8,6 +8,7 @@ import { useEffect, useRef } from 'react';
 import { client, settled } from '../../api/client';
 import { formWith } from '../../api/files';
 import type { Progress, Project } from '../../api/types';
+import { FileInput, useFile } from '../../ui/FileInput';
 import { Section } from '../../ui/Panel';
 import type { Work } from '../../state/project';
 import { plain } from '../../ui/format';
@@ -36,7 +37,7 @@ export const namesOf = (project: Project, ids: string[]) =>
 export function RunBox({ work, progress }: { work: Work; progress: Progress }) {
   const { project, slug, stop, begin } = work;
   const { own } = useTheme();
-  const input = useRef<HTMLInputElement>(null);
+  const file = useFile();
   useTick(progress);
   const what = `${KINDS[progress.kind]}${progress.channels.length ? ` · ${namesOf(project, progress.channels)}` : ''}`;
   const left =
@@ -45,15 +46,10 @@ export function RunBox({ work, progress }: { work: Work; progress: Progress }) {
       : progress.stage === 'waiting'
         ? 'waiting'
         : `${plain(progress.seconds_left)} s left`;
-  const bring = (file: File | undefined) => {
-    if (!file) return;
+  const bring = (file: File) => {
     void begin(async () =>
       settled(
-        client.POST('/api/projects/{slug}/takes/bring', {
-          params: { path: { slug } },
-          body: formWith(file) as never,
-          bodySerializer: (body) => body as never,
-        }),
+        client.POST('/api/projects/{slug}/takes/bring', { params: { path: { slug } }, body: formWith(file) as never }),
       ),
     );
   };
@@ -84,20 +80,10 @@ export function RunBox({ work, progress }: { work: Work; progress: Progress }) {
           <Button variant="outlined" href={`/api/projects/${slug}/stimulus.wav`} download>
             1 · Download what to play
           </Button>
-          <Button variant="contained" onClick={() => input.current!.click()}>
+          <Button variant="contained" onClick={() => file.ask()}>
             2 · Bring the recording
           </Button>
-          <input
-            ref={input}
-            type="file"
-            hidden
-            accept=".wav,audio/wav"
-            data-testid="bring-take"
-            onChange={(event) => {
-              bring(event.target.files?.[0]);
-              event.target.value = '';
-            }}
-          />
+          <FileInput file={file} accept=".wav,audio/wav" testId="bring-take" onBring={bring} />
         </Box>
       ) : (
         <>

@@ -23,7 +23,7 @@ export function Stack({
   children: (main: number, lower: number) => ReactNode;
 }) {
   const [ref, { height }] = useSize<HTMLDivElement>();
-  const hints = useWindow((desk) => desk.hints);
+  const hints = useWindow((state) => state.hints);
   const room = height - HEAD_HEIGHT - extra - (hinted && hints ? HINT_HEIGHT : 0);
   const second = Math.round(room * lower);
   return (

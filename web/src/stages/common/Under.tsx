@@ -9,7 +9,7 @@ import { Closer } from './Closer';
 import { LiveBelow } from './LiveBelow';
 
 export function Under({ project, height, children }: { project: Project; height: number; children: ReactNode }) {
-  const below = useWindow((desk) => desk.picture?.view.below ?? '');
+  const below = useWindow((state) => state.picture?.view.below ?? '');
   return (
     <LiveBelow project={project} height={height}>
       {below ? <Closer project={project} height={height} below={below} /> : children}

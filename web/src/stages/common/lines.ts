@@ -61,8 +61,8 @@ export function lineOf(curve: Curve, driver: Driver | undefined, own: Own, growi
 }
 
 export function useLines(project: Project, pane: Curve['pane']): Line[] {
-  const picture = useWindow((desk) => desk.picture);
-  const growing = useWindow((desk) => desk.growing);
+  const picture = useWindow((state) => state.picture);
+  const growing = useWindow((state) => state.growing);
   const { own } = useTheme();
   return useMemo(() => {
     const drivers = new Map(project.layout.drivers.map((driver) => [driver.id, driver]));

@@ -6,6 +6,7 @@ import { useRef } from 'react';
 import { client, settled } from '../../api/client';
 import { formWith } from '../../api/files';
 import type { Driver } from '../../api/types';
+import { FileInput, useFile } from '../../ui/FileInput';
 import { Section } from '../../ui/Panel';
 import type { Work } from '../../state/project';
 
@@ -14,39 +15,24 @@ type Kind = 'recording' | 'impulse' | 'text';
 export function Bringing({ work, driver }: { work: Work; driver: Driver }) {
   const { project, slug, act } = work;
   const read = project.drivers[driver.id];
-  const input = useRef<HTMLInputElement>(null);
+  const file = useFile();
   const kind = useRef<Kind>('recording');
-  const bring = (file: File | undefined) => {
-    if (!file) return;
+  const bring = (file: File) => {
     void act(async () => {
       const form = formWith(file, { channel: driver.id, kind: kind.current });
       return settled(
-        client.POST('/api/projects/{slug}/takes/upload', {
-          params: { path: { slug } },
-          body: form as never,
-          bodySerializer: (body) => body as never,
-        }),
+        client.POST('/api/projects/{slug}/takes/upload', { params: { path: { slug } }, body: form as never }),
       );
     });
   };
   const ask = (what: Kind) => {
     kind.current = what;
-    input.current!.accept = what === 'text' ? '.txt,.csv,text/plain' : '.wav,audio/wav';
-    input.current!.click();
+    file.ask(what === 'text' ? '.txt,.csv,text/plain' : '.wav,audio/wav');
   };
   const base = `/api/projects/${slug}`;
   return (
     <Section title="From and to files" aside={driver.name}>
-      <input
-        ref={input}
-        type="file"
-        hidden
-        data-testid="bring"
-        onChange={(event) => {
-          bring(event.target.files?.[0]);
-          event.target.value = '';
-        }}
-      />
+      <FileInput file={file} testId="bring" onBring={bring} />
       <Box
         sx={{
           display: 'flex',

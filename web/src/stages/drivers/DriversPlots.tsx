@@ -20,7 +20,7 @@ import { ImpedancePlots } from './ImpedancePlots';
 const inside = (hertz: number, width: number) => Math.max(LEFT, Math.min(width - RIGHT, toX(hertz, width)));
 
 export function DriversPlots(props: StageProps) {
-  const tab = useWindow((desk) => desk.tab);
+  const tab = useWindow((state) => state.tab);
   return tab === 'impedance' ? <ImpedancePlots {...props} /> : <BarePlots {...props} />;
 }
 
@@ -29,8 +29,8 @@ function BarePlots({ work, selection }: StageProps) {
   const { own } = useTheme();
   const lines = useLines(project, 'main');
   const range = useMemo(() => levelRange(lines.filter((line) => !line.id.startsWith('reference'))), [lines]);
-  const picture = useWindow((desk) => desk.picture);
-  const growing = useWindow((desk) => desk.growing);
+  const picture = useWindow((state) => state.picture);
+  const growing = useWindow((state) => state.growing);
   const driver = project.layout.drivers.find((one) => one.id === selection);
   const read = project.drivers[selection];
   const moving = picture?.facts.moving;
@@ -43,7 +43,7 @@ function BarePlots({ work, selection }: StageProps) {
           : [],
     [growing, moving, own],
   );
-  const below = useWindow((desk) => desk.below);
+  const below = useWindow((state) => state.below);
   const says =
     moving && !growing
       ? `moving microphone: ${moving.averages} averages, sure within ${plain(moving.band_db)} dB`

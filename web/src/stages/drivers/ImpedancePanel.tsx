@@ -5,10 +5,11 @@ import Link from '@mui/material/Link';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import Typography from '@mui/material/Typography';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { client, settled } from '../../api/client';
 import { formWith } from '../../api/files';
 import type { Driver, Loading, Parameter, Project, Take } from '../../api/types';
+import { FileInput, useFile } from '../../ui/FileInput';
 import { Choice, NumberField } from '../../ui/Field';
 import { Figure, Row, Section } from '../../ui/Panel';
 import { running, type Work } from '../../state/project';
@@ -95,7 +96,7 @@ export function ImpedancePanel({ work, driver }: { work: Work; driver: Driver })
 
 function Figures({ work, driver }: { work: Work; driver: Driver }) {
   const { project, slug, act } = work;
-  const facts = useWindow((desk) => desk.picture?.facts.impedance);
+  const facts = useWindow((state) => state.picture?.facts.impedance);
   const about = project.impedance[driver.id];
   const tell = (values: Partial<Known>) => {
     const { re_ohm, area_cm2, least_ohm } = about;
@@ -212,17 +213,15 @@ const told = ({ value, unit, half, digits }: Parameter, typed = false): string =
 function ImpedanceTakes({ work, driver }: { work: Work; driver: Driver }) {
   const { project, slug, act } = work;
   const { olderTake, loaded, set } = usePick('olderTake', 'loaded', 'set');
-  const input = useRef<HTMLInputElement>(null);
+  const file = useFile();
   const here = project.takes.filter((one) => one.channels[0] === driver.id && one.purpose === 'impedance');
   const about = project.impedance[driver.id];
-  const bring = (file: File | undefined) => {
-    if (!file) return;
+  const bring = (file: File) => {
     void act(async () =>
       settled(
         client.POST('/api/projects/{slug}/impedance/upload', {
           params: { path: { slug } },
           body: formWith(file, { channel: driver.id, loading: loaded.loading, amount: String(loaded.amount) }) as never,
-          bodySerializer: (body) => body as never,
         }),
       ),
     );
@@ -285,18 +284,8 @@ function ImpedanceTakes({ work, driver }: { work: Work; driver: Driver }) {
       </Box>
       <Button
         variant="outlined"
-        onClick={() => input.current!.click()}>{`Bring a curve of ${driver.name}: Hz, ohm, degrees`}</Button>
-      <input
-        ref={input}
-        type="file"
-        hidden
-        accept=".txt,.csv,text/plain"
-        data-testid="bring-impedance"
-        onChange={(event) => {
-          bring(event.target.files?.[0]);
-          event.target.value = '';
-        }}
-      />
+        onClick={() => file.ask()}>{`Bring a curve of ${driver.name}: Hz, ohm, degrees`}</Button>
+      <FileInput file={file} accept=".txt,.csv,text/plain" testId="bring-impedance" onBring={bring} />
     </>
   );
 }

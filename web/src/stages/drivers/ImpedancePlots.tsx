@@ -19,7 +19,7 @@ export function ImpedancePlots({ work, selection }: StageProps) {
   const { own } = useTheme();
   const lines = useLines(project, 'main');
   const lower = useLines(project, 'lower');
-  const facts = useWindow((desk) => desk.picture?.facts.impedance);
+  const facts = useWindow((state) => state.picture?.facts.impedance);
   const range = useMemo<[number, number]>(() => {
     const mine = lines.filter(
       (line) => line.id.endsWith(selection) || line.id.startsWith('beside') || line.id === 'circuit',

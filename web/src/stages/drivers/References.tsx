@@ -4,10 +4,10 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import IconButton from '@mui/material/IconButton';
-import { useRef } from 'react';
 import { client, settled } from '../../api/client';
 import { formWith } from '../../api/files';
 import type { Driver } from '../../api/types';
+import { FileInput, useFile } from '../../ui/FileInput';
 import { NumberField } from '../../ui/Field';
 import { Row, Section } from '../../ui/Panel';
 import type { Work } from '../../state/project';
@@ -17,16 +17,11 @@ import { usePick } from '../../state/window';
 export function References({ work, driver }: { work: Work; driver: Driver }) {
   const { project, slug, act } = work;
   const { picture, low, high, set } = usePick('picture', 'low', 'high', 'set');
-  const input = useRef<HTMLInputElement>(null);
-  const bring = (file: File | undefined) => {
-    if (!file) return;
+  const file = useFile();
+  const bring = (file: File) => {
     void act(async () =>
       settled(
-        client.POST('/api/projects/{slug}/references', {
-          params: { path: { slug } },
-          body: formWith(file) as never,
-          bodySerializer: (body) => body as never,
-        }),
+        client.POST('/api/projects/{slug}/references', { params: { path: { slug } }, body: formWith(file) as never }),
       ),
     );
   };
@@ -44,20 +39,10 @@ export function References({ work, driver }: { work: Work; driver: Driver }) {
     void act(() => settled(client.DELETE('/api/projects/{slug}/references/{reference_id}', at(id))));
   return (
     <Section title="Reference lines" aside="on every plot">
-      <Button variant="outlined" size="small" onClick={() => input.current!.click()}>
+      <Button variant="outlined" size="small" onClick={() => file.ask()}>
         Bring a curve or an impulse
       </Button>
-      <input
-        ref={input}
-        type="file"
-        hidden
-        accept=".txt,.csv,.wav,text/plain,audio/wav"
-        data-testid="bring-reference"
-        onChange={(event) => {
-          bring(event.target.files?.[0]);
-          event.target.value = '';
-        }}
-      />
+      <FileInput file={file} accept=".txt,.csv,.wav,text/plain,audio/wav" testId="bring-reference" onBring={bring} />
       {project.references.map((one) => (
         <Box
           key={one.id}

@@ -236,8 +236,8 @@ function DriverRow({
   onMove: (channel: string, by: number) => void;
 }) {
   const { own } = useTheme();
-  const set = useWindow((desk) => desk.set);
-  const progress = useWindow((desk) => desk.progress);
+  const set = useWindow((state) => state.set);
+  const progress = useWindow((state) => state.progress);
   const read = project.drivers[driver.id];
   const busy = running(progress) && progress!.channels.includes(driver.id);
   const latest = project.takes.find(

@@ -1,9 +1,10 @@
 /** Test signals: played through the selection at a level, or downloaded as WAV. */
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { client, settled } from '../../api/client';
 import { formWith } from '../../api/files';
+import { FileInput, useFile } from '../../ui/FileInput';
 import { Choice, NumberField } from '../../ui/Field';
 import { Row, Section } from '../../ui/Panel';
 import type { Work } from '../../state/project';
@@ -27,7 +28,7 @@ const WITH_TONE: Kind[] = ['sine', 'centre', 'pulses'];
 
 export function Sounds({ work, selection }: { work: Work; selection: string }) {
   const { slug, begin, recording, project } = work;
-  const set = useWindow((desk) => desk.set);
+  const set = useWindow((state) => state.set);
   const [kind, setKind] = useState<Kind>('pink');
   const [level, setLevel] = useState(-24);
   const [seconds, setSeconds] = useState(10);
@@ -35,18 +36,17 @@ export function Sounds({ work, selection }: { work: Work; selection: string }) {
   const [rate, setRate] = useState(48000);
   const [bits, setBits] = useState<16 | 24 | 32>(24);
   const [own, setOwn] = useState('');
-  const input = useRef<HTMLInputElement>(null);
+  const file = useFile();
   const signal = { kind, level_db: level, seconds, hertz: tone, rate, bits };
   const play = (channels: string[]) =>
     void begin(() =>
       settled(client.POST('/api/projects/{slug}/play', { params: { path: { slug } }, body: { channels, signal } })),
     );
   const query = new URLSearchParams(Object.entries(signal).map(([name, value]) => [name, String(value)])).toString();
-  const bring = (file: File | undefined) => {
-    if (!file) return;
+  const bring = (file: File) => {
     void begin(async () => {
       const found = await settled<{ name: string; seconds: number }>(
-        client.POST('/api/signal', { body: formWith(file) as never, bodySerializer: (body) => body as never }),
+        client.POST('/api/signal', { body: formWith(file) as never }),
       );
       setOwn(found.name);
       setSeconds(Math.min(120, Math.max(0.2, Math.round(found.seconds * 10) / 10)));
@@ -58,21 +58,11 @@ export function Sounds({ work, selection }: { work: Work; selection: string }) {
     <Section title="Test signals" aside="through what the processor holds">
       <Choice label="Signal" hideLabel value={kind} options={[...KINDS]} onChange={setKind} />
       {kind === 'own' && (
-        <Button variant="outlined" size="small" sx={{ mt: 0.5 }} onClick={() => input.current!.click()}>
+        <Button variant="outlined" size="small" sx={{ mt: 0.5 }} onClick={() => file.ask()}>
           {own || 'Choose a WAV file'}
         </Button>
       )}
-      <input
-        ref={input}
-        type="file"
-        hidden
-        accept=".wav,audio/wav"
-        data-testid="own-signal"
-        onChange={(event) => {
-          bring(event.target.files?.[0]);
-          event.target.value = '';
-        }}
-      />
+      <FileInput file={file} accept=".wav,audio/wav" testId="own-signal" onBring={bring} />
       <Row>
         <NumberField
           label="Level"

@@ -8,12 +8,11 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ButtonBase from '@mui/material/ButtonBase';
 import IconButton from '@mui/material/IconButton';
-import InputBase from '@mui/material/InputBase';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { client, settled } from '../../api/client';
 import type { Driver, Look, Take } from '../../api/types';
-import { Choice, NumberField } from '../../ui/Field';
+import { Choice, NumberField, WordField } from '../../ui/Field';
 import { Figure, Row, Section } from '../../ui/Panel';
 import type { Work } from '../../state/project';
 import { clock, hertz, plain, signed } from '../../ui/format';
@@ -169,25 +168,13 @@ export function TakesOf({ work, driver }: { work: Work; driver: Driver }) {
             />
           </Box>
         )}
-        <InputBase
+        <WordField
           key={open.id}
-          defaultValue={open.note}
+          label="Note of this take"
+          value={open.note}
           placeholder="Note"
-          inputProps={{ 'aria-label': 'Note of this take', maxLength: 400 }}
-          onBlur={(event) => note(open, event.target.value)}
-          onKeyDown={(event) => {
-            if (event.key === 'Enter') (event.target as HTMLInputElement).blur();
-          }}
-          sx={{
-            mt: 0.75,
-            width: '100%',
-            fontSize: 12.5,
-            height: 28,
-            px: 1,
-            border: 1,
-            borderColor: 'divider',
-            borderRadius: 1,
-          }}
+          most={400}
+          onCommit={(value) => note(open, value)}
         />
         <Row>
           <Choice
@@ -264,7 +251,7 @@ export function TakesOf({ work, driver }: { work: Work; driver: Driver }) {
  */
 function Beside({ work, driver, here }: { work: Work; driver: Driver; here: Take[] }) {
   const { project, slug, act } = work;
-  const span = useWindow((desk) => desk.span);
+  const span = useWindow((state) => state.span);
   const inForce = project.drivers[driver.id];
   const shown = here.filter((take) => take.look.shown && !take.discarded);
   const path = { params: { path: { slug } } };

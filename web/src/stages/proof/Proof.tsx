@@ -126,7 +126,7 @@ export function ProofPanel({ work, selection }: StageProps) {
     'high',
     'set',
   );
-  useWindow((desk) => desk.proofChannels);
+  useWindow((state) => state.proofChannels);
   const facts = picture?.facts;
   const chosen = proofChannels(project);
   const drivers = project.layout.drivers;

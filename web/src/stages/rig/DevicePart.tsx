@@ -1,10 +1,9 @@
 /** Which device, at which rate, and what its inputs are. */
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import InputBase from '@mui/material/InputBase';
 import Typography from '@mui/material/Typography';
 import { client, settled } from '../../api/client';
-import { Choice } from '../../ui/Field';
+import { Choice, WordField } from '../../ui/Field';
 import { Row, Section } from '../../ui/Panel';
 import type { StageProps } from '../props';
 import { useRigChange } from './useRigChange';
@@ -157,24 +156,7 @@ function NameRow({
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, mb: 0.5, fontSize: 12.5 }}>
       <Box sx={{ width: 16, color: 'text.secondary' }}>{n + 1}</Box>
-      <InputBase
-        defaultValue={name}
-        inputProps={{ 'aria-label': label, maxLength: 40 }}
-        onBlur={(event) => keep(event.target.value)}
-        onKeyDown={(event) => {
-          if (event.key === 'Enter') (event.target as HTMLInputElement).blur();
-        }}
-        sx={{
-          flex: 1,
-          fontSize: 12.5,
-          height: 28,
-          px: 1,
-          border: 1,
-          borderColor: 'divider',
-          borderRadius: 1,
-          bgcolor: (t) => t.own.plot,
-        }}
-      />
+      <WordField label={label} value={name} most={40} onCommit={(value) => keep(value)} />
     </Box>
   );
 }

@@ -9,6 +9,7 @@ import { useRef, useState } from 'react';
 import { client, settled } from '../../api/client';
 import { formWith } from '../../api/files';
 import type { Take } from '../../api/types';
+import { FileInput, useFile } from '../../ui/FileInput';
 import { Choice } from '../../ui/Field';
 import { Section } from '../../ui/Panel';
 import { clock, hertz, plain } from '../../ui/format';
@@ -24,18 +25,12 @@ export function MicrophonePart({ work }: StageProps) {
   const { rig } = work.project;
   const { onRig } = work;
   const change = useRigChange(work);
-  const input = useRef<HTMLInputElement>(null);
+  const file = useFile();
   const asked = useRef<'source' | 'ceiling'>('ceiling');
-  const bring = (file: File | undefined) => {
-    if (file)
-      void onRig(async () =>
-        settled(
-          client.POST('/api/rig/corrections', {
-            body: formWith(file, { pointing: asked.current }) as never,
-            bodySerializer: (body) => body as never,
-          }),
-        ),
-      );
+  const bring = (file: File) => {
+    void onRig(async () =>
+      settled(client.POST('/api/rig/corrections', { body: formWith(file, { pointing: asked.current }) as never })),
+    );
   };
   return (
     <>
@@ -75,7 +70,7 @@ export function MicrophonePart({ work }: StageProps) {
                 sx={{ py: 0, px: 0.75, fontSize: 12 }}
                 onClick={() => {
                   asked.current = id;
-                  input.current!.click();
+                  file.ask();
                 }}>
                 Bring a file
               </Button>
@@ -91,17 +86,7 @@ export function MicrophonePart({ work }: StageProps) {
           </Section>
         );
       })}
-      <input
-        ref={input}
-        type="file"
-        hidden
-        accept=".txt,.csv,.cal,text/plain"
-        data-testid="bring-correction"
-        onChange={(event) => {
-          bring(event.target.files?.[0]);
-          event.target.value = '';
-        }}
-      />
+      <FileInput file={file} accept=".txt,.csv,.cal,text/plain" testId="bring-correction" onBring={bring} />
       <PlainMicrophone work={work} selection="" />
     </>
   );

@@ -13,7 +13,7 @@ import type { StageProps } from '../props';
 export function ReferencePart({ work }: StageProps) {
   const { project, slug, begin, onRig, recording } = work;
   const { rig } = project;
-  const progress = useWindow((desk) => desk.progress);
+  const progress = useWindow((state) => state.progress);
   const [channel, setChannel] = useState(
     project.layout.drivers.find((one) => one.kind === 'mid')?.id ?? project.layout.drivers[0].id,
   );

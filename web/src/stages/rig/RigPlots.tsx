@@ -19,7 +19,7 @@ import { Stack } from '../common/Stack';
 const LINE_HEIGHT = 78;
 
 export function RigPlots(props: StageProps) {
-  const part = useWindow((desk) => desk.part);
+  const part = useWindow((state) => state.part);
   return part === 'input' ? (
     <InputPlots {...props} head={<ReadyLine rig={props.work.project.rig} />} extra={LINE_HEIGHT} />
   ) : (
@@ -30,7 +30,7 @@ export function RigPlots(props: StageProps) {
 function CorrectionPlots({ work }: StageProps) {
   const { project } = work;
   const { own } = useTheme();
-  const part = useWindow((desk) => desk.part);
+  const part = useWindow((state) => state.part);
   const lines = useLines(project, 'main');
   const lower = useLines(project, 'lower');
   const range = useMemo<[number, number]>(() => {

@@ -32,7 +32,7 @@ function OneSeam({ work }: StageProps) {
   const { project, tune, draft, commit } = work;
   const { own } = useTheme();
   const { seam, title } = useSeam(work);
-  const facts = useWindow((desk) => desk.picture?.facts);
+  const facts = useWindow((state) => state.picture?.facts);
   const main = useLines(project, 'main');
   const lower = useLines(project, 'lower');
   const range = useMemo(() => levelRange(main, 45), [main]);

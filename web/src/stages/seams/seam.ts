@@ -6,7 +6,7 @@ import { useWindow } from '../../state/window';
 export type End = 'high_pass' | 'low_pass';
 
 export function useSeam(work: Work): { seam: Seam; title: string; name: (id: string) => string } {
-  const id = useWindow((desk) => desk.seam);
+  const id = useWindow((state) => state.seam);
   const { project } = work;
   const seam = project.seams.find((one) => one.id === id) ?? project.seams[0];
   const name = (driver: string) => project.layout.drivers.find((one) => one.id === driver)?.name ?? driver;

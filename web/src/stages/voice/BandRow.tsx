@@ -12,8 +12,8 @@ import { KINDS, putBand } from './bands';
 export function BandRow({ one, n, work, selection }: { one: Band; n: number; work: Work; selection: string }) {
   const { commit, project } = work;
   const { own } = useTheme();
-  const band = useWindow((desk) => desk.band);
-  const set = useWindow((desk) => desk.set);
+  const band = useWindow((state) => state.band);
+  const set = useWindow((state) => state.set);
   const can = project.link.limits;
   const change = (values: Partial<Band>) => void commit([putBand(selection, n, { ...one, ...values })]);
   const name = `Band ${n + 1}`;

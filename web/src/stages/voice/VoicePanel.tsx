@@ -6,10 +6,11 @@ import ButtonBase from '@mui/material/ButtonBase';
 import ToggleButton from '@mui/material/ToggleButton';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { client, settled } from '../../api/client';
 import { formWith } from '../../api/files';
 import type { Band } from '../../api/types';
+import { FileInput, useFile } from '../../ui/FileInput';
 import { Choice, NumberField } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
 import { plain } from '../../ui/format';
@@ -48,16 +49,11 @@ export function VoicePanel({ work, selection }: StageProps) {
     setFitting(false);
   };
   const order = project.work_order;
-  const load = (file: File | undefined) => {
-    if (!file) return;
+  const load = (file: File) => {
     void act(async () => {
       const form = formWith(file);
       const added = await settled<{ key: string }>(
-        client.POST('/api/projects/{slug}/targets', {
-          params: { path: { slug } },
-          body: form as never,
-          bodySerializer: (body) => body as never,
-        }),
+        client.POST('/api/projects/{slug}/targets', { params: { path: { slug } }, body: form as never }),
       );
       return settled(
         client.POST('/api/projects/{slug}/edits', {
@@ -67,7 +63,7 @@ export function VoicePanel({ work, selection }: StageProps) {
       );
     });
   };
-  const input = useRef<HTMLInputElement>(null);
+  const file = useFile();
   const price = facts?.price;
   const gain = driver ? tune.channels[driver.id].gain_db : 0;
   const name = (id: string) => project.layout.drivers.find((one) => one.id === id)!.name;
@@ -116,21 +112,11 @@ export function VoicePanel({ work, selection }: StageProps) {
       <Section
         title="Target"
         aside={
-          <Button size="small" sx={{ py: 0, fontSize: 11.5 }} onClick={() => input.current?.click()}>
+          <Button size="small" sx={{ py: 0, fontSize: 11.5 }} onClick={() => file.ask()}>
             Load a text file
           </Button>
         }>
-        <input
-          ref={input}
-          type="file"
-          hidden
-          accept=".txt,.csv,text/plain"
-          data-testid="load-target"
-          onChange={(event) => {
-            load(event.target.files?.[0]);
-            event.target.value = '';
-          }}
-        />
+        <FileInput file={file} accept=".txt,.csv,text/plain" testId="load-target" onBring={load} />
         <Row>
           <Box sx={{ flex: 1.5 }}>
             <Choice

@@ -20,12 +20,12 @@ import { Handle } from './Handle';
 export function VoicePlots({ work, selection }: StageProps) {
   const { project, tune, draft, commit } = work;
   const { own } = useTheme();
-  const picture = useWindow((desk) => desk.picture);
-  const limit = useWindow((desk) => desk.limits.boost_db);
+  const picture = useWindow((state) => state.picture);
+  const limit = useWindow((state) => state.limits.boost_db);
   const main = useLines(project, 'main');
   const lower = useLines(project, 'lower');
-  const band = useWindow((desk) => desk.band);
-  const set = useWindow((desk) => desk.set);
+  const band = useWindow((state) => state.band);
+  const set = useWindow((state) => state.set);
   const range = useMemo(
     () =>
       levelRange(

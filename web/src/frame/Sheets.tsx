@@ -1,0 +1,33 @@
+/** The sheets over the page, one at a time. They are a chunk of their own, fetched once the page stands. */
+import type { Work } from '../state/project';
+import { Finder } from './Finder';
+import { KeysHelp } from './KeysHelp';
+import { Revisions } from './Revisions';
+import { System } from './System';
+import { Unsent } from './Unsent';
+import type { Action, Sheet } from './actions';
+
+interface Props {
+  sheet: Sheet;
+  work: Work;
+  actions: Action[];
+  open: (sheet: Sheet) => void;
+}
+
+export default function Sheets({ sheet, work, actions, open }: Props) {
+  const onClose = () => open(null);
+  switch (sheet) {
+    case 'keys':
+      return <KeysHelp actions={actions} onClose={onClose} />;
+    case 'finder':
+      return <Finder actions={actions} onClose={onClose} />;
+    case 'revisions':
+      return <Revisions work={work} onClose={onClose} onSystem={() => open('system')} />;
+    case 'system':
+      return <System work={work} onClose={onClose} />;
+    case 'unsent':
+      return <Unsent work={work} onClose={onClose} />;
+    case null:
+      return null;
+  }
+}
