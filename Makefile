@@ -54,7 +54,9 @@ screenshots: .build/web .build/dev .build/chromium
 	cd web && npm ci --no-audit --no-fund --loglevel=error
 	@touch $@
 
+# The program is compiled once, not at its first start; where Python writes no bytecode, not at every start.
 .build/client: .build/python .build/node $(API_SOURCES)
+	$(BIN)/python -m compileall -q src/imbrix
 	$(BIN)/imbrix openapi .build/openapi.json
 	cd web && npm run -s client
 	@touch $@

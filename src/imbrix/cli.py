@@ -2,6 +2,7 @@
 
 import json
 import os
+import threading
 from pathlib import Path
 from typing import Annotated
 
@@ -27,11 +28,14 @@ def demo(folder: Folder = Path(".demo"), port: Port = 8642, pace: Pace = 1.0) ->
     from imbrix.work.demo import load_demo
     from imbrix.work.ground.logs import log_to
     from imbrix.work.ground.workspace import open_workspace
+    from imbrix.work.warm import warm
 
     log_to(folder)
     space = open_workspace(folder, pace)
     if load_demo(space):
         typer.echo("The demo project was made.")
+    warming = threading.Thread(target=warm, args=(space,), daemon=True)
+    warming.start()
     typer.echo(f"Imbrix is at http://127.0.0.1:{port}")
     # No pings: on the machine itself a lost peer shows at once, and a busy one must not be taken for lost.
     uvicorn.run(
@@ -42,6 +46,7 @@ def demo(folder: Folder = Path(".demo"), port: Port = 8642, pace: Pace = 1.0) ->
         ws_max_size=1_000_000,
         ws_ping_interval=None,
     )
+    warming.join(30)  # a thread that is cut off within compiled code takes the whole process down with it
 
 
 @app.command()

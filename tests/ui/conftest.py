@@ -1,26 +1,31 @@
 """A server of its own for each test that changes things, and a browser for each module."""
 
+import multiprocessing
 import shutil
 import socket
-import subprocess
-import sys
 import time
 from collections.abc import Iterator
+from multiprocessing.process import BaseProcess
 from pathlib import Path
 
 import httpx
 import pytest
 from selenium import webdriver
 
+from imbrix.cli import demo
 from tests.ui.browser import Page, start_chromium
 
+SERVERS = multiprocessing.get_context("forkserver")
+"""What servers are forked from: it has loaded the program once for all of them."""
+SERVERS.set_forkserver_preload(["imbrix.cli", "imbrix.api.app", "imbrix.work.demo", "uvicorn.lifespan.on"])
 
-def serve(folder: Path, pace: float) -> tuple[subprocess.Popen, str]:
+
+def serve(folder: Path, pace: float) -> tuple[BaseProcess, str]:
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]
-    command = [sys.executable, "-m", "imbrix.cli", "demo", "--folder", str(folder), "--port", str(port)]
-    process = subprocess.Popen([*command, "--pace", str(pace)], stdout=subprocess.DEVNULL)
+    process = SERVERS.Process(target=demo, args=(folder, port, pace), daemon=True)
+    process.start()
     address = f"http://127.0.0.1:{port}"
     deadline = time.monotonic() + 180
     while time.monotonic() < deadline:
@@ -48,4 +53,4 @@ def page(demo_folder: Path, tmp_path: Path, chromium: webdriver.Chrome) -> Itera
     page.open()
     yield page
     process.kill()
-    process.wait()
+    process.join()

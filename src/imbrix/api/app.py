@@ -1,6 +1,5 @@
 """The application: routers, the live socket, errors in words, the described API, and the built front end."""
 
-import threading
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -33,7 +32,6 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.hold import restore_after_crash
 from imbrix.work.rig import devices
 from imbrix.work.sound.recorder import Recorder
-from imbrix.work.warm import warm
 
 WEB = Path(__file__).parent / "web"
 ROUTERS = (projects, tune, processor, predict, takes, views, rig, sound, impedance, handover, diagnostics, live)
@@ -44,13 +42,10 @@ def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-        warming = threading.Thread(target=warm, args=(space,), daemon=True)
-        warming.start()
         yield
         # A thread that is cut off within compiled code takes the whole process down with it.
         app.state.recorder.abort()
         app.state.recorder.wait(30)
-        warming.join(30)
 
     app = FastAPI(docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=lifespan, **describe.ABOUT)
     app.state.space = space

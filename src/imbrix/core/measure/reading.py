@@ -75,10 +75,11 @@ def read_impulse(impulse: Impulse, timed: bool, gate: Gate | None = None) -> Rea
         raise UnusableError(f"an impulse of {impulse.samples.size} samples shows nothing")
     if not np.abs(impulse.samples).max() > 0:
         raise UnusableError("the impulse response is silent")
-    values = response(impulse, grid, gate)
+    comes = arrival(impulse)
+    values = response(impulse, grid, gate, comes)
     over = np.full(grid.size, 120.0)
     span = gate.before_s + gate.after_s
-    first = round((arrival(impulse) + gate.after_s + 0.35) * impulse.rate) + impulse.zero
+    first = round((comes + gate.after_s + 0.35) * impulse.rate) + impulse.zero
     last = first + round(span * impulse.rate)
     if last < impulse.samples.size:
         quiet = impulse.samples[first:last].copy()
@@ -95,7 +96,7 @@ def read_impulse(impulse: Impulse, timed: bool, gate: Gate | None = None) -> Rea
             "microphone, another driver is muted, or the place is too loud"
         )
     values = np.where(over >= 6.0, values, np.nan)
-    return Reading(impulse, values, over, arrival(impulse), first_movement(impulse), timed)
+    return Reading(impulse, values, over, comes, first_movement(impulse), timed)
 
 
 def first_movement(impulse: Impulse) -> float:

@@ -6,7 +6,6 @@ Pure functions over the state of a project; nothing is stored, so nothing goes s
 from collections.abc import Mapping
 
 import numpy as np
-import scipy  # its parts load at first use: the start need not wait for them
 
 from imbrix.core.signal.grid import span_mask
 from imbrix.core.signal.signal import ComplexArray, FloatArray
@@ -50,14 +49,7 @@ def _coherent_delay(weight: ComplexArray, frequencies: FloatArray) -> float:
     span = 2j * np.pi * frequencies
     trial = np.arange(-0.008, 0.008, 1 / (8 * frequencies[-1]))
     level = np.abs(np.exp(np.outer(trial, span)) @ weight)
-    best = trial[int(np.argmax(level))]
-    step = trial[1] - trial[0]
-    found = scipy.optimize.minimize_scalar(
-        lambda delay: -float(np.abs(weight @ np.exp(span * delay))),
-        bounds=(best - step, best + step),
-        method="bounded",
-    )
-    return float(found.x)
+    return float(trial[int(np.argmax(level))])
 
 
 def reversed_drivers(

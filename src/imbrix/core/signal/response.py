@@ -54,15 +54,19 @@ def arrival(impulse: Impulse) -> float:
 def analytic(samples: FloatArray) -> ComplexArray:
     """The analytic signal (n,) of real samples, by zeroing negative frequencies."""
     size = scipy.fft.next_fast_len(samples.size)
-    spectrum = scipy.fft.fft(samples, size)
-    spectrum[1 : size // 2] *= 2
-    spectrum[size // 2 + 1 :] = 0
-    return scipy.fft.ifft(spectrum)[: samples.size]
+    spectrum = np.zeros(size, dtype=complex)
+    spectrum[: size // 2 + 1] = scipy.fft.rfft(samples, size)
+    spectrum[1 : (size + 1) // 2] *= 2
+    return scipy.fft.ifft(spectrum, overwrite_x=True)[: samples.size]
 
 
-def gated(impulse: Impulse, gate: Gate) -> Impulse:
-    """The stretch of the impulse within the gate, ends faded by half-cosines; time zero is kept."""
-    centre = round(arrival(impulse) * impulse.rate) + impulse.zero
+def gated(impulse: Impulse, gate: Gate, arrival_s: float | None = None) -> Impulse:
+    """The stretch of the impulse within the gate, ends faded by half-cosines; time zero is kept.
+
+    `arrival_s` where the impulse's arrival is known already.
+    """
+    at = arrival(impulse) if arrival_s is None else arrival_s
+    centre = round(at * impulse.rate) + impulse.zero
     first = max(0, centre - round(gate.before_s * impulse.rate))
     last = min(impulse.samples.size, centre + round(gate.after_s * impulse.rate))
     samples = impulse.samples[first:last].copy()
@@ -81,14 +85,18 @@ def gated(impulse: Impulse, gate: Gate) -> Impulse:
     return Impulse(samples, impulse.rate, impulse.zero - first)
 
 
-def response(impulse: Impulse, frequencies: FloatArray, gate: Gate | None = None) -> ComplexArray:
+def response(
+    impulse: Impulse, frequencies: FloatArray, gate: Gate | None = None, arrival_s: float | None = None
+) -> ComplexArray:
     """Complex response (m,) at `frequencies`, phase referred to the impulse's time zero.
+
+    `arrival_s` is what the gate is set by, where the impulse's arrival is known already.
 
     The spectrum is oversampled at least fourfold with the arrival taken out, interpolated there by
     eight-point Lagrange polynomials, and given its arrival back. Frequencies at or above half the sample
     rate become NaN.
     """
-    piece = gated(impulse, gate) if gate else impulse
+    piece = gated(impulse, gate, arrival_s) if gate else impulse
     peak = int(np.argmax(np.abs(piece.samples)))
     size = scipy.fft.next_fast_len(4 * piece.samples.size, real=True)
     padded = np.zeros(size)

@@ -2,8 +2,9 @@
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Hashable
-from dataclasses import dataclass
+from collections.abc import Callable, Hashable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
 from typing import Any, Generic, TypeVar, cast
 
 K = TypeVar("K", bound=Hashable)
@@ -23,24 +24,57 @@ class Drawer(Generic[K, V]):
     by_take: bool = False
 
 
+@dataclass
+class _Making:
+    """A thing that is being made, and how many threads make or await it."""
+
+    lock: threading.RLock = field(default_factory=threading.RLock)
+    waiting: int = 0
+
+
 class Memory:
-    """The drawers of a workspace. Safe to use from several threads: at worst a thing is computed twice."""
+    """The drawers of a workspace. Safe to use from several threads: who asks for what is being made waits for it."""
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
+        self._making: dict[tuple[str, Hashable], _Making] = {}
         self._drawers: dict[str, OrderedDict[Any, tuple[Stamp, Any]]] = {}
         self._by_take: set[str] = set()
 
     def of(self, drawer: Drawer[K, V], key: K, make: Callable[[], V], stamp: Stamp = ()) -> V:
         """What is remembered under a key, made where it is not, or where it was made under another stamp."""
+        found = self._found(drawer, key, stamp)
+        if found is None:
+            with self._alone(drawer, key):
+                found = self._found(drawer, key, stamp)
+                if found is None:
+                    found = (make(),)
+                    self.put(drawer, key, found[0], stamp)
+        return found[0]
+
+    def _found(self, drawer: Drawer[K, V], key: K, stamp: Stamp) -> tuple[V] | None:
         with self._lock:
             found = self._open(drawer).get(key)
-            if found is not None and found[0] == stamp:
-                self._open(drawer).move_to_end(key)
-                return cast(V, found[1])
-        value = make()
-        self.put(drawer, key, value, stamp)
-        return value
+            if found is None or found[0] != stamp:
+                return None
+            self._open(drawer).move_to_end(key)
+            return (cast(V, found[1]),)
+
+    @contextmanager
+    def _alone(self, drawer: Drawer[K, V], key: K) -> Iterator[None]:
+        """While no other thread makes the thing under this key."""
+        name = (drawer.name, key)
+        with self._lock:
+            making = self._making.setdefault(name, _Making())
+            making.waiting += 1
+        try:
+            with making.lock:
+                yield
+        finally:
+            with self._lock:
+                making.waiting -= 1
+                if not making.waiting:
+                    del self._making[name]
 
     def peek(self, drawer: Drawer[K, V], key: K) -> V | None:
         """What is remembered under a key, or None."""
