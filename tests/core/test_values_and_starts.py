@@ -5,15 +5,16 @@ import pytest
 from pydantic import ValidationError
 
 from imbrix.core.errors import InvalidError, NotHereError
-from imbrix.core.system.layout import Kind
-from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ, driver, make, ready, remarks, with_driver
+from imbrix.core.system.layout import Group, Kind
+from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ, driver, make, ready, with_driver
+from imbrix.core.system.remarks import remarks
 from imbrix.core.tune.apply import apply
 from imbrix.core.tune.edits import EDITS
 from imbrix.core.tune.starts import starts
 from imbrix.core.tune.tune import Band, Crossover, neutral
 from imbrix.store.arrays import as_kept, pack, unpack
 
-PAIR = ((Kind.MIDBASS, True), (Kind.TWEETER, True))
+PAIR = ((Group.FRONT, Kind.MIDBASS, True), (Group.FRONT, Kind.TWEETER, True))
 
 
 def test_values_cannot_be_changed_and_take_nothing_unknown() -> None:
@@ -71,8 +72,8 @@ def test_a_corner_steps_by_octaves_with_all_that_is_tied_to_it() -> None:
 def test_names_that_could_not_be_told_apart_or_read_are_remarked() -> None:
     layout = make(PAIR)
     assert not [one for one in remarks(layout, 8) if one.bars]
-    more = with_driver(layout, Kind.SUB, "both")
-    assert more.driver("sub") == driver(Kind.SUB, "both", 5)
+    more = with_driver(layout, Group.SUB, Kind.SUB, "both")
+    assert more.driver("sub") == driver(Group.SUB, Kind.SUB, "both", 5)
     for values, says in (({"id": "Sub 1"}, "'Sub 1' is not one"), ({"name": "a\x00"}, "needs a name")):
         odd = layout.drivers[0].model_copy(update=values)
         barred = [one.says for one in remarks(layout.model_copy(update={"drivers": (odd,)}), 8) if one.bars]

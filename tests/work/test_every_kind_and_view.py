@@ -8,7 +8,7 @@ import pytest
 
 from imbrix.core.errors import NotHereError
 from imbrix.core.signal.signal import decibels
-from imbrix.core.system.layout import Kind
+from imbrix.core.system.layout import Group, Kind
 from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ, READY, make
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.edits import EDITS
@@ -28,13 +28,13 @@ from imbrix.work.views.request import View
 
 STAGES = tuple(DRAWERS)
 EVERY_KIND = (
-    (Kind.SUB, False),
-    (Kind.MIDBASS, False),
-    (Kind.MID, False),
-    (Kind.TWEETER, False),
-    (Kind.FULL, False),
-    (Kind.CENTRE, False),
-    (Kind.REAR, True),
+    (Group.SUB, Kind.SUB, False),
+    (Group.FRONT, Kind.MIDBASS, False),
+    (Group.FRONT, Kind.MID, False),
+    (Group.FRONT, Kind.TWEETER, False),
+    (Group.FRONT, Kind.FULL, False),
+    (Group.CENTRE, Kind.FULL, False),
+    (Group.REAR, Kind.FULL, True),
 )
 
 
@@ -135,12 +135,22 @@ def test_a_corner_to_begin_with_stands_within_what_the_driver_can_do(demo: Works
     ],
 )
 def test_the_far_side_is_voiced_first_and_in_it_the_mid(seat: str, order: list[str]) -> None:
-    ways = ((Kind.SUB, False), (Kind.MIDBASS, True), (Kind.MID, True), (Kind.TWEETER, True))
+    ways = (
+        (Group.SUB, Kind.SUB, False),
+        (Group.FRONT, Kind.MIDBASS, True),
+        (Group.FRONT, Kind.MID, True),
+        (Group.FRONT, Kind.TWEETER, True),
+    )
     assert list(work_order(make(ways, seat))) == order
 
 
 def test_what_stands_beside_the_ways_is_voiced_after_those_of_its_side() -> None:
-    ways = ((Kind.MIDBASS, True), (Kind.TWEETER, True), (Kind.CENTRE, False), (Kind.REAR, True))
+    ways = (
+        (Group.FRONT, Kind.MIDBASS, True),
+        (Group.FRONT, Kind.TWEETER, True),
+        (Group.CENTRE, Kind.FULL, False),
+        (Group.REAR, Kind.FULL, True),
+    )
     order = work_order(make(ways, "left"))
     assert order[:3] == ("tweeter-r", "midbass-r", "rear-r")
     assert order[3] == "centre"

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from imbrix.core.errors import ConflictError, NotHereError
-from imbrix.core.system.layout import Kind, Layout
+from imbrix.core.system.layout import Group, Kind, Layout
 from imbrix.core.system.layouts import driver, make
 from imbrix.core.tune.edits import EDITS
 from imbrix.core.tune.tune import neutral
@@ -20,7 +20,7 @@ from imbrix.work.tune import revisions
 from imbrix.work.views import draw, references
 from imbrix.work.views.request import View
 
-FRONT = ((Kind.SUB, False), (Kind.MIDBASS, True), (Kind.TWEETER, True))
+FRONT = ((Group.SUB, Kind.SUB, False), (Group.FRONT, Kind.MIDBASS, True), (Group.FRONT, Kind.TWEETER, True))
 
 
 def test_a_new_project_begins_with_cautious_corners(demo: Workspace) -> None:
@@ -41,7 +41,7 @@ def test_a_new_project_begins_with_cautious_corners(demo: Workspace) -> None:
 
 
 def test_a_layout_that_cannot_be_is_refused_whole(demo: Workspace) -> None:
-    many = make((*FRONT, (Kind.MID, True), (Kind.REAR, True)))
+    many = make((*FRONT, (Group.FRONT, Kind.MID, True), (Group.REAR, Kind.FULL, True)))
     with pytest.raises(ConflictError, match="9 drivers, but the processor has 8 outputs"):
         projects.begin(demo, "Too many", many)
     with pytest.raises(ValueError, match="needs a name"):
@@ -68,7 +68,7 @@ def test_drivers_go_and_come_back_with_their_takes_and_settings(demo: Workspace)
 
 def test_a_driver_added_later_is_neutral_and_guarded(demo: Workspace) -> None:
     whole = demo.layout(SLUG)
-    more = Layout(drivers=(*whole.drivers, driver(Kind.CENTRE, "both", 8)), seat=whole.seat)
+    more = Layout(drivers=(*whole.drivers, driver(Group.CENTRE, Kind.FULL, "both", 8)), seat=whole.seat)
     projects.change_layout(demo, SLUG, more)
     assert revisions.head(demo, SLUG).tune.channels["centre"] == neutral(more).channels["centre"]
     # Revisions of the old layout are fitted when they are read, and going back to one keeps the new driver safe.

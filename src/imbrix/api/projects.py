@@ -8,8 +8,9 @@ from pydantic import BaseModel
 from imbrix.api.at import AtSpace, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import DriverIn, LayoutIn, NameIn, ProjectIn
-from imbrix.core.system.layout import Kind, Layout
-from imbrix.core.system.layouts import NAMES, READY, Remark, make, ready, remarks, with_driver
+from imbrix.core.system.layout import Group, Kind, Layout
+from imbrix.core.system.layouts import GROUP_NAMES, NAMES, READY, fits, make, ready, with_driver
+from imbrix.core.system.remarks import Remark, remarks
 from imbrix.work.ground import projects
 from imbrix.work.ground.projects import Listed
 from imbrix.work.state.project import ProjectState, project_state
@@ -32,12 +33,21 @@ class KindName(BaseModel):
     name: str
 
 
+class GroupName(BaseModel):
+    """A group of drivers, what it is called, and the kinds that can stand in it."""
+
+    group: Group
+    name: str
+    kinds: list[Kind]
+
+
 class Projects(BaseModel):
     """All projects, and what a new one can begin with."""
 
     projects: list[Listed]
     ready: list[ReadySystem]
     kinds: list[KindName]
+    groups: list[GroupName]
     outputs: int
 
 
@@ -54,6 +64,10 @@ def get_projects(space: AtSpace) -> Projects:
         projects=projects.projects(space),
         ready=[ReadySystem(key=one.key, name=one.name, layout=make(one.ways)) for one in READY],
         kinds=[KindName(kind=kind, name=name) for kind, name in NAMES.items()],
+        groups=[
+            GroupName(group=group, name=name, kinds=[kind for kind in Kind if fits(group, kind)])
+            for group, name in GROUP_NAMES.items()
+        ],
         outputs=space.processor.limits.outputs,
     )
 
@@ -87,7 +101,7 @@ def put_layout(slug: Slug, body: LayoutIn, space: AtSpace) -> ProjectState:
 @router.post("/layout/driver", summary="A layout with one more driver")
 def post_driver(body: DriverIn) -> Layout:
     """On the first output that is free. Nothing is kept."""
-    return with_driver(body.layout.layout(), body.kind, body.side)
+    return with_driver(body.layout.layout(), body.group, body.kind, body.side)
 
 
 @router.post("/layout/remarks", summary="What is wrong with a layout")

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from imbrix.core.predict.fit import FitLimits
-from imbrix.core.system.layout import Kind, Layout, Side
+from imbrix.core.system.layout import Group, Kind, Layout, Side
 from imbrix.core.tune.edits import Edit
 from imbrix.work.impedance.impedance import LoadingIn
 from imbrix.work.rig.choices import JigChoice, MovingChoice, Position, SweepChoice
@@ -137,7 +137,9 @@ class DriverOfLayout(Request):
     id: str = Field(max_length=200)
     name: str = Field(max_length=200)
     kind: Kind
+    group: Group | None = None
     side: Side
+    passive_to: Kind | None = None
     output: int = Field(ge=-(2**31), le=2**31)
 
 
@@ -149,11 +151,12 @@ class LayoutIn(Request):
 
     def layout(self) -> Layout:
         """The layout as a value."""
-        return Layout.model_validate(self.model_dump())
+        return Layout.model_validate(self.model_dump(exclude_none=True))
 
 
 class DriverIn(Request):
     layout: LayoutIn
+    group: Group
     kind: Kind
     side: Side
 

@@ -24,12 +24,11 @@ class Trouble(Value):
 
 EXPECTED_HZ: dict[Kind, tuple[float, float, float, float]] = {
     Kind.SUB: (0, 90, 60, 1000),
+    Kind.WOOFER: (0, 120, 200, 5000),
     Kind.MIDBASS: (0, 160, 300, 7000),
     Kind.MID: (60, 900, 1800, 14_500),
     Kind.TWEETER: (300, 6000, 11_500, 1e6),
-    Kind.FULL: (0, 400, 3000, 1e6),
-    Kind.CENTRE: (0, 600, 2500, 1e6),
-    Kind.REAR: (0, 600, 2500, 1e6),
+    Kind.FULL: (0, 600, 2500, 1e6),
 }
 """Where the usable band of each kind of driver begins and ends: least and most of each (common practice)."""
 
@@ -40,12 +39,13 @@ def verdict(
     agrees: Agreement | None = None,
     timed: bool = True,
     others_ms: tuple[float, ...] = (),
+    passive_to: Kind | None = None,
 ) -> list[Trouble]:
     """All that may be wrong, gravest first. `kind` is None for a take of several drivers; `others_ms` are arrivals
-    of other drivers by the same clock."""
+    of other drivers by the same clock; `passive_to` is the highest way behind a passive network."""
     found = [
         *_noise(evidence),
-        *_driver(evidence, kind),
+        *_driver(evidence, kind, passive_to),
         *_timing(evidence, timed, others_ms),
         *_against(agrees),
     ]
@@ -118,10 +118,11 @@ def _noise(evidence: Evidence) -> list[Trouble]:
     return found
 
 
-def _driver(evidence: Evidence, kind: Kind | None) -> list[Trouble]:
+def _driver(evidence: Evidence, kind: Kind | None, passive_to: Kind | None) -> list[Trouble]:
     if kind is None or evidence.intrusions:  # a noise in the take blurs the ends of its band
         return []
-    least_low, most_low, least_high, most_high = EXPECTED_HZ[kind]
+    least_low, most_low = EXPECTED_HZ[kind][:2]
+    least_high, most_high = EXPECTED_HZ[passive_to or kind][2:]
     fits = least_low <= evidence.low_hz <= most_low and least_high <= evidence.high_hz <= most_high
     if fits:
         return []
@@ -130,7 +131,7 @@ def _driver(evidence: Evidence, kind: Kind | None) -> list[Trouble]:
         for other, (a, b, c, d) in EXPECTED_HZ.items()
         if a <= evidence.low_hz <= b and c <= evidence.high_hz <= d and other not in (kind, Kind.FULL)
     ]
-    says = f"This does not sound like a {kind}"
+    says = f"This does not sound like a {_way(kind, passive_to)}"
     return [
         Trouble(
             kind="wrong-driver",
@@ -140,6 +141,12 @@ def _driver(evidence: Evidence, kind: Kind | None) -> list[Trouble]:
             tries="hear which driver this output plays: a cable may be exchanged",
         )
     ]
+
+
+def _way(kind: Kind, passive_to: Kind | None) -> str:
+    if passive_to is not None:
+        return f"{kind} that a passive part joins to a {passive_to}"
+    return "full-range driver" if kind == Kind.FULL else kind.value
 
 
 def _timing(evidence: Evidence, timed: bool, others_ms: tuple[float, ...]) -> list[Trouble]:

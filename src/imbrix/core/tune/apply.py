@@ -6,7 +6,7 @@ from pydantic import ValidationError
 
 from imbrix.core.errors import InvalidError, NotHereError
 from imbrix.core.signal.response import speed_of_sound
-from imbrix.core.system.layout import Layout, Seam
+from imbrix.core.system.layout import Group, Layout, Seam
 from imbrix.core.tune.crossover import SLOPES, End
 from imbrix.core.tune.edits import (
     Edit,
@@ -98,32 +98,28 @@ def _apply(tune: Tune, edit: Edit, layout: Layout) -> Tune:
 
 
 def _seams_at(layout: Layout, channel: str, end: End) -> list[Seam]:
-    if end == "high_pass":
-        return [seam for seam in layout.seams() if seam.ways and channel in seam.uppers]
-    return [seam for seam in layout.seams() if seam.ways and channel in seam.lowers]
+    return [seam for seam in layout.seams() if seam.ways and channel in _ends(seam, end)]
 
 
 def followers(tune: Tune, layout: Layout, channel: str, end: End) -> list[tuple[str, End]]:
     """The ends that move together: the one named first, then those tied to it across the seam or side."""
     found: list[tuple[str, End]] = [(channel, end)]
-    seams = _seams_at(layout, channel, end)
-    if not seams or seams[0].ways is None:
+    here = _seams_at(layout, channel, end)
+    if not here:
         return found
-    ways = seams[0].name
-    drivers = [layout.driver(channel)]
-    if ways in tune.tied_sides:
-        drivers = [one for one in layout.drivers if one.kind == drivers[0].kind]
-    other_kind = seams[0].ways[0 if end == "high_pass" else 1]
-    other_end: End = "low_pass" if end == "high_pass" else "high_pass"
-    for driver in drivers:
-        found.append((driver.id, end))
-        if ways in tune.tied_ways:
-            found += [
-                (other.id, other_end)
-                for other in layout.drivers
-                if other.kind == other_kind and (other.side == driver.side or "both" in (other.side, driver.side))
-            ]
+    name = here[0].name
+    if name in tune.tied_sides:
+        here = [seam for seam in layout.seams() if seam.name == name]
+        found += [(one, end) for seam in here for one in _ends(seam, end)]
+    if name in tune.tied_ways:
+        other: End = "low_pass" if end == "high_pass" else "high_pass"
+        found += [(one, other) for seam in here for one in _ends(seam, other)]
     return list(dict.fromkeys(found))
+
+
+def _ends(seam: Seam, end: End) -> tuple[str, ...]:
+    """The drivers of a seam that have this end at it."""
+    return seam.uppers if end == "high_pass" else seam.lowers
 
 
 def _set_crossover(tune: Tune, edit: SetCrossover, layout: Layout) -> Tune:
@@ -180,9 +176,10 @@ def _set_tie(tune: Tune, edit: SetTie, layout: Layout) -> Tune:
 def _set_seam(tune: Tune, edit: SetSeam, layout: Layout) -> Tune:
     seam = layout.seam(edit.seam)
     first = layout.driver(seam.uppers[0])
-    # A mono way below a pair moves by itself: moving the pair would part left from right.
-    mono = layout.driver(seam.lowers[0]).side == "both" and first.side != "both"
-    if mono:
+    # What is below both sides of a pair moves by itself: moving the pair would part left from right.
+    lowest = layout.driver(seam.lowers[0])
+    below = seam.ways is not None and (lowest.group == Group.SUB or (lowest.side == "both" and first.side != "both"))
+    if below:
         moved = list(seam.lowers)
     elif seam.ways is None:
         moved = list(seam.uppers)
@@ -193,7 +190,7 @@ def _set_seam(tune: Tune, edit: SetSeam, layout: Layout) -> Tune:
         change = wanted - relative_delay(tune, seam)
         delays = {name: channel.delay_s for name, channel in tune.channels.items()}
         for name in moved:
-            delays[name] += -change if mono else change
+            delays[name] += -change if below else change
         tune = with_delays(tune, delays)
     if edit.invert is not None and edit.invert != relative_polarity(tune, seam):
         for name in moved:

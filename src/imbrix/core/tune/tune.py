@@ -91,7 +91,7 @@ def guard(driver: Driver) -> Crossover | None:
 
 def way_pairs(layout: Layout) -> tuple[str, ...]:
     """Names of neighbouring ways, as `tied_ways` and `tied_sides` use them."""
-    return tuple(f"{low}-{high}" for low, high in zip(layout.kinds, layout.kinds[1:], strict=False))
+    return tuple(dict.fromkeys(seam.name for seam in layout.seams() if seam.name))
 
 
 def neutral(layout: Layout, before: Tune | None = None) -> Tune:

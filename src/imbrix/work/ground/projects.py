@@ -7,7 +7,8 @@ from sqlalchemy import func, select
 
 from imbrix.core.errors import ConflictError, InvalidError
 from imbrix.core.system.layout import Layout
-from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ, remarks
+from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ
+from imbrix.core.system.remarks import remarks
 from imbrix.core.tune.tune import Crossover, Tune, neutral
 from imbrix.store.models import ArrayRow, DocumentRow, ProjectRow, RevisionRow, TakeRow, TargetRow
 from imbrix.work.ground.moments import Moment

@@ -73,7 +73,7 @@ def acoustic_target(space: Workspace, slug: str, tune: Tune, driver: Driver) -> 
     The span ends where the crossovers are some 10 dB down, or at the grid's ends.
     """
     channel = tune.channels[driver.id]
-    wanted = placed(space, slug, tune) + share_db(driver.side)
+    wanted = placed(space, slug, tune) + share_db(space.layout(slug), driver)
     low, high = float(space.grid[0]), float(space.grid[-1])
     ends: tuple[tuple[End, Crossover | None], ...] = (
         ("high_pass", channel.high_pass),

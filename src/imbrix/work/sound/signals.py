@@ -29,6 +29,7 @@ SignalKind = Literal[
 ]
 BURST_HZ: dict[Kind, tuple[float, float]] = {
     Kind.SUB: (35.0, 90.0),
+    Kind.WOOFER: (60.0, 200.0),
     Kind.MIDBASS: (90.0, 300.0),
     Kind.MID: (500.0, 2000.0),
     Kind.TWEETER: (4000.0, 12_000.0),
@@ -37,6 +38,7 @@ BURST_HZ: dict[Kind, tuple[float, float]] = {
 WIDE_BURST_HZ = (300.0, 3000.0)
 PULSE_HZ: dict[Kind, float] = {
     Kind.SUB: 120.0,
+    Kind.WOOFER: 250.0,
     Kind.MIDBASS: 500.0,
     Kind.MID: 2000.0,
     Kind.TWEETER: 8000.0,

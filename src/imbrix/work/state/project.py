@@ -11,7 +11,7 @@ from imbrix.core.signal.measures import deviation
 from imbrix.core.signal.signal import power_decibels
 from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.system.layout import Driver, Layout, Seam
-from imbrix.core.system.layouts import Remark, remarks
+from imbrix.core.system.remarks import Remark, remarks
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.starts import Starts, starts
 from imbrix.core.tune.tune import Tune, guard

@@ -30,6 +30,7 @@ from imbrix.work.tune.revisions import head
 WIDE_MARKER_HZ = (500.0, 5000.0)
 MARKER_HZ: dict[Kind, tuple[float, float]] = {
     Kind.SUB: (40.0, 160.0),
+    Kind.WOOFER: (100.0, 600.0),
     Kind.MIDBASS: (200.0, 1200.0),
     Kind.MID: (700.0, 4500.0),
     Kind.TWEETER: (2500.0, 10_000.0),

@@ -3,12 +3,12 @@
 from typing import Any, Literal
 
 from imbrix.core.errors import InvalidError
-from imbrix.core.system.layout import Kind, Layout
+from imbrix.core.system.layout import Group, Kind, Layout
 from imbrix.core.value import Value
 from imbrix.work.ground import documents
 from imbrix.work.ground.workspace import Workspace
 
-_HARMLESS = (Kind.MID, Kind.MIDBASS, Kind.FULL, Kind.CENTRE, Kind.REAR, Kind.SUB, Kind.TWEETER)
+_HARMLESS = (Kind.MID, Kind.MIDBASS, Kind.FULL, Kind.WOOFER, Kind.SUB, Kind.TWEETER)
 """Which kind comes first as a test: one that a mistake does not cost."""
 
 
@@ -28,8 +28,8 @@ class Round(Value):
 
 
 def fresh(layout: Layout) -> Round:
-    """All drivers: a harmless one first, then from low to high."""
-    first = min(layout.drivers, key=lambda driver: _HARMLESS.index(driver.kind))
+    """All drivers: a harmless one of the front first, then as the system names them, from low to high in each group."""
+    first = min(layout.drivers, key=lambda driver: (driver.group == Group.REAR, _HARMLESS.index(driver.kind)))
     rest = [driver for driver in layout.drivers if driver.id != first.id]
     return Round(turns=tuple(Turn(channel=driver.id) for driver in (first, *rest)))
 

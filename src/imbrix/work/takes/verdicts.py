@@ -18,8 +18,12 @@ def troubles_of(space: Workspace, slug: str, known: list[Take] | None = None) ->
         evidence = one.details.evidence
         if evidence is None:
             continue
-        kind = layout.driver(one.channels[0]).kind if one.purpose == "driver" else None
+        driver = layout.driver(one.channels[0]) if one.purpose == "driver" else None
         others = tuple(ms for name, ms in latest.items() if name != one.channels[0])
-        said = verdict(evidence, kind, one.details.agrees, one.timed, others if kind else ())
+        agrees, timed = one.details.agrees, one.timed
+        if driver is None:
+            said = verdict(evidence, None, agrees, timed)
+        else:
+            said = verdict(evidence, driver.kind, agrees, timed, others, driver.passive_to)
         found[one.id] = tuple(said)
     return found

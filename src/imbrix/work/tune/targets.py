@@ -1,11 +1,12 @@
 """Target curves: the built-in ones and the user's own."""
 
+import numpy as np
 from sqlalchemy import select
 
 from imbrix.core.errors import BadFileError, NotHereError
 from imbrix.core.predict.target import BUILT_IN, TargetCurve
 from imbrix.core.signal.signal import FloatArray
-from imbrix.core.system.layout import Side
+from imbrix.core.system.layout import Driver, Group, Layout
 from imbrix.core.tune.tune import Tune
 from imbrix.formats.text_curve import TextCurve
 from imbrix.store.models import TargetRow
@@ -57,6 +58,8 @@ def placed(space: Workspace, slug: str, tune: Tune) -> FloatArray:
     return curve.shape(space.grid) + tune.target.level_db
 
 
-def share_db(side: Side) -> float:
-    """What a channel of this side aims at relative to the whole."""
-    return 0.0 if side == "both" else SIDE_SHARE_DB
+def share_db(layout: Layout, driver: Driver) -> float:
+    """What a channel aims at relative to the whole: several subs share it as a coherent sum does."""
+    if driver.group == Group.SUB:
+        return -20.0 * float(np.log10(len(layout.subs)))
+    return 0.0 if driver.side == "both" else SIDE_SHARE_DB

@@ -7,6 +7,7 @@ from imbrix.core.predict.seam import SeamProblem, loss, sensible_delays
 from imbrix.core.signal.response import speed_of_sound
 from imbrix.core.signal.signal import decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth, smooth_db, smooth_power
+from imbrix.core.system.layout import Group
 from imbrix.core.tune.apply import relative_delay, relative_polarity
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.moments import in_utc
@@ -99,9 +100,11 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
 
 
 def _group(now: Scene, members: tuple[str, ...]) -> str:
-    sides = {now.layout.driver(name).side for name in members}
-    kinds = {now.layout.driver(name).kind for name in members}
-    if len(kinds) == 1:
+    drivers = [now.layout.driver(name) for name in members]
+    sides = {driver.side for driver in drivers}
+    if all(driver.group == Group.SUB for driver in drivers):
+        return "Subs"
+    if len({driver.kind for driver in drivers}) == 1:
         return f"{now.layout.driver(members[0]).name.rsplit(' ', 1)[0]} L + R"
     return "Left" if sides == {"left"} else "Right"
 

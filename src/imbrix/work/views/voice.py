@@ -27,7 +27,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
     if view.selection:
         driver = now.layout.driver(view.selection)
         own, low, high = acoustic_target(space, slug, tune, driver)
-        share = target + share_db(driver.side)
+        share = target + share_db(now.layout, driver)
         row = now.index(driver.id)
         channel = tune.channels[driver.id]
         if row is not None:
