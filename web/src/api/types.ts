@@ -8,6 +8,7 @@ export type FitLimits = Schemas['FitLimits'];
 export type Driver = Schemas['Driver'];
 export type Kind = Driver['kind'];
 export type Side = Driver['side'];
+export type Group = Driver['group'];
 export type Layout = Schemas['Layout'];
 export type Seam = Schemas['Seam'];
 export type Tune = Schemas['Tune-Output'];

@@ -5,7 +5,7 @@ import { lazy, Suspense, useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { Edit, Finding, Stage } from '../api/types';
 import { BandStrip } from '../plot/strip/BandStrip';
-import { STRIP_HEIGHT } from '../plot/strip/span';
+import { stripHeight } from '../plot/strip/span';
 import { STAGES } from '../stages/stages';
 import { usePick, useWindow } from '../state/window';
 import { Broken } from './Broken';
@@ -13,6 +13,7 @@ import { Header } from './Header';
 import { Findings, Notice, Trouble } from '../ui/Panel';
 import { useActions, type Sheet } from './actions';
 import { useProject, type Work } from '../state/project';
+import { alike } from '../state/system';
 import { selectionOf } from '../state/view';
 
 /** In which stages a kind of finding is told; others belong to Voice. */
@@ -78,9 +79,10 @@ function Opened({ work }: { work: Work }) {
   const apply = (finding: Finding) => void commit(finding.remedy, finding.action ?? undefined);
   const actions = useActions(work, chosen, go, setSheet);
   // What was found in impedances is told where they are looked at, of the pair that is selected; the rest elsewhere.
-  const pair = project.layout.drivers
-    .filter((one) => one.kind === project.layout.drivers.find((d) => d.id === chosen)?.kind)
-    .map((one) => one.id);
+  const pair = alike(
+    project,
+    project.layout.drivers.find((one) => one.id === chosen),
+  ).map((one) => one.id);
   const ohms = stage === 'drivers' && tab === 'impedance';
   const findings = project.findings.filter(
     (one) =>
@@ -107,7 +109,7 @@ function Opened({ work }: { work: Work }) {
         sx={{
           display: 'grid',
           gridTemplateColumns: 'minmax(0, 1fr)',
-          gridTemplateRows: `minmax(0, 1fr) ${STRIP_HEIGHT}px`,
+          gridTemplateRows: `minmax(0, 1fr) ${stripHeight(project)}px`,
           minWidth: 0,
         }}>
         <Broken shows={shows}>

@@ -1,6 +1,6 @@
 /** Colours and type: slate and lime plaster, hues by way. */
 import { createTheme } from '@mui/material/styles';
-import type { Kind } from '../api/types';
+import type { Driver, Kind } from '../api/types';
 import type { Mode } from '../state/window';
 
 interface Palette {
@@ -18,6 +18,8 @@ interface Palette {
   good: string;
   sum: string;
   ways: Record<Kind, string>;
+  centre: string;
+  rear: string;
 }
 
 export const palettes: Record<Mode, Palette> = {
@@ -40,10 +42,11 @@ export const palettes: Record<Mode, Palette> = {
       midbass: '#2fb8a6',
       mid: '#e2b447',
       tweeter: '#ec7ba4',
+      woofer: '#5fa8d3',
       full: '#9fb98a',
-      centre: '#6fb3d9',
-      rear: '#c49be0',
     },
+    centre: '#6fb3d9',
+    rear: '#c49be0',
   },
   light: {
     ground: '#ece7dc',
@@ -64,12 +67,26 @@ export const palettes: Record<Mode, Palette> = {
       midbass: '#0c7466',
       mid: '#866000',
       tweeter: '#b02f66',
+      woofer: '#1f6690',
       full: '#4d6a3c',
-      centre: '#1f6a94',
-      rear: '#7a4a9c',
     },
+    centre: '#1f6a94',
+    rear: '#7a4a9c',
   },
 };
+
+/** The colour of a driver: that of its way; in the centre and the rear half of it is the group's own. */
+export function hueOf(own: Palette, driver: Pick<Driver, 'kind' | 'group'>): string {
+  if (driver.group !== 'centre' && driver.group !== 'rear') return own.ways[driver.kind];
+  return driver.kind === 'full' ? own[driver.group] : mixed(own.ways[driver.kind], own[driver.group]);
+}
+
+/** Half of one colour and half of another, both as #rrggbb. */
+export const mixed = (one: string, other: string) =>
+  `#${[1, 3, 5]
+    .map((at) => Math.round((parseInt(one.slice(at, at + 2), 16) + parseInt(other.slice(at, at + 2), 16)) / 2))
+    .map((part) => part.toString(16).padStart(2, '0'))
+    .join('')}`;
 
 export const FONT = '"IBM Plex Sans", sans-serif';
 

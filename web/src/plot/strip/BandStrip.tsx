@@ -1,43 +1,65 @@
-/** The system as a row of overlapping tiles, on the plot's frequency axis to the pixel. */
+/**
+ * The system as a row of overlapping tiles, on the plot's frequency axis to the pixel. One group is open, that of the
+ * selection or of the seam; the others are folded below it.
+ */
 import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
-import type { Project, Seam } from '../../api/types';
+import { useState } from 'react';
+import type { Group, Project, Seam } from '../../api/types';
+import { GROUPS, groupOfSeam, groupsOf, mainOf, rowOf, shownWith } from '../../state/system';
 import { useWindow } from '../../state/window';
 import { LEFT, RIGHT, ticksNow, tickText, toX } from '../scale';
-import { Pill, SidesPill } from './Pills';
-import { ROW, span, STRIP_HEIGHT, TOP, type StripProps } from './span';
+import { Folded } from './Folded';
+import { Pill, SidesPill, SubsPill } from './Pills';
+import { ROW, span, stripHeight, TOP, type StripProps } from './span';
 import { Tile } from './Tile';
 import { TileText } from './TileText';
 import { useSize } from '../useSize';
+
+/** So much of a row the words and switches of one tile take. */
+const WORDS = 130;
 
 export function BandStrip(props: StripProps) {
   const { project, tune, selection } = props;
   const { own } = useTheme();
   const [holder, { width }] = useSize<HTMLDivElement>();
+  const [open, setOpen] = useOpenGroup(props);
   useWindow((state) => state.zoom.axis);
+  const height = stripHeight(project);
+  const groups = groupsOf(project);
+  const drivers = project.layout.drivers.filter((one) => shownWith(project, one) === open);
+  const order = [...drivers].sort((a, b) => Number(a.id === selection) - Number(b.id === selection));
   const free: Record<string, number> = { left: LEFT, right: LEFT };
-  const order = [...project.layout.drivers].sort((a, b) => Number(a.id === selection) - Number(b.id === selection));
   const textAt: Record<string, number> = {};
-  const shown = project.seams.filter(
+  for (const driver of drivers) {
+    const [low] = span(project, tune, driver);
+    const row = rowOf(project, driver);
+    const rows = row === 'both' ? ['left', 'right'] : [row];
+    const x = Math.max(toX(low, width) + 16, ...rows.map((one) => free[one]));
+    textAt[driver.id] = x;
+    for (const one of rows) free[one] = x + WORDS;
+  }
+  const seams = project.seams.filter((seam) => groupOfSeam(project, seam) === open);
+  const ways = seams.filter(
     (seam) => seam.ways && seam.side !== 'right' && !(seam.side === 'both' && hasSides(project, seam)),
   );
-  for (const driver of project.layout.drivers) {
-    const [low] = span(project, tune, driver);
-    const sides = driver.side === 'both' ? ['left', 'right'] : [driver.side];
-    const x = Math.max(toX(low, width) + 16, ...sides.map((side) => free[side]));
-    textAt[driver.id] = x;
-    for (const side of sides) free[side] = x + 130;
-  }
+  const subs = seams.filter((seam) => !seam.ways && seam.group === 'sub');
+  const sides = seams.find((seam) => !seam.ways && seam.group !== 'sub');
   return (
-    <Box ref={holder} sx={{ bgcolor: 'background.paper', height: STRIP_HEIGHT, width: '100%' }}>
+    <Box ref={holder} sx={{ bgcolor: 'background.paper', height, width: '100%' }}>
       {width > 0 && (
         <svg
           width={width}
-          height={STRIP_HEIGHT}
+          height={height}
           fontSize={11}
           role="group"
           aria-label="Band strip"
           style={{ display: 'block', touchAction: 'none' }}>
+          {groups.length > 1 && (
+            <text x={6} y={TOP + 5} fill={own.text} fontWeight={600}>
+              {GROUPS[open]}
+            </text>
+          )}
           <text x={20} y={TOP + 22} fill={own.quiet} fontWeight={600}>
             L
           </text>
@@ -46,7 +68,7 @@ export function BandStrip(props: StripProps) {
           </text>
           <defs>
             <clipPath id="strip-clip">
-              <rect x={LEFT - 14} y={0} width={Math.max(1, width - LEFT - RIGHT + 28)} height={STRIP_HEIGHT} />
+              <rect x={LEFT - 14} y={0} width={Math.max(1, width - LEFT - RIGHT + 28)} height={height} />
             </clipPath>
           </defs>
           <g clipPath="url(#strip-clip)">
@@ -56,16 +78,24 @@ export function BandStrip(props: StripProps) {
             {order.map((driver) => (
               <TileText key={driver.id} {...props} driver={driver} x={textAt[driver.id]} width={width} />
             ))}
-            {shown.map((seam) => (
-              <Pill key={seam.id} {...props} seamHere={seam} width={width} />
+            {ways.map((seam) => (
+              <Pill key={seam.id} {...props} here={seam} width={width} />
+            ))}
+            {subs.slice(0, 1).map((seam) => (
+              <SubsPill key={seam.id} {...props} here={seam} width={width} />
             ))}
           </g>
-          <SidesPill {...props} width={width} />
+          {sides && <SidesPill {...props} here={sides} />}
+          {groups
+            .filter((group) => group !== open)
+            .map((group, place) => (
+              <Folded key={group} {...props} group={group} place={place} width={width} onOpen={setOpen} />
+            ))}
           {ticksNow().map((hertz) => (
             <text
               key={hertz}
               x={toX(hertz, width)}
-              y={STRIP_HEIGHT - 7}
+              y={height - 7}
               fill={own.quiet}
               textAnchor={hertz === 20000 ? 'end' : 'middle'}>
               {tickText(hertz)}
@@ -75,6 +105,18 @@ export function BandStrip(props: StripProps) {
       )}
     </Box>
   );
+}
+
+/** The group that is open: the one asked for, until something of another group is selected or looked at. */
+function useOpenGroup({ project, selection, seam, seamsOpen }: StripProps): [Group, (group: Group) => void] {
+  const [asked, setAsked] = useState<{ group: Group; at: string } | null>(null);
+  const driver = project.layout.drivers.find((one) => one.id === selection);
+  const looked = seamsOpen ? project.seams.find((one) => one.id === seam) : undefined;
+  const at = looked ? `seam ${looked.id}` : selection;
+  if (asked?.at === at && groupsOf(project).includes(asked.group))
+    return [asked.group, (group) => setAsked({ group, at })];
+  const here = looked ? groupOfSeam(project, looked) : driver ? shownWith(project, driver) : mainOf(project);
+  return [here, (group) => setAsked({ group, at })];
 }
 
 const hasSides = (project: Project, seam: Seam) => project.seams.some((s) => s.name === seam.name && s.side === 'left');

@@ -2,6 +2,7 @@
 import { useTheme } from '@mui/material/styles';
 import type { Driver, Project, Seam, Tune } from '../../api/types';
 import { short } from '../../ui/format';
+import { partsOf } from '../../state/system';
 import { toX } from '../scale';
 import { ROW, span, TOP, type StripProps } from './span';
 
@@ -30,22 +31,21 @@ function pillAt(project: Project, tune: Tune, seam: Seam, width: number): number
   return toX(cornerOf(project, tune, seam) ?? Math.sqrt(Math.max(low, 25) * Math.min(high, 15000)), width);
 }
 
-export function Pill({
+/** A pill at x between the two rows. */
+function At({
+  x,
+  half = HALF,
+  text,
+  name,
+  here,
   project,
-  tune,
   seam,
   seamsOpen,
-  seamHere,
-  width,
   onSeam,
-}: StripProps & { seamHere: Seam; width: number }) {
+}: StripProps & { x: number; half?: number; text: string; name: string; here: Seam }) {
   const { own } = useTheme();
-  const [lower, upper] = waysOf(project, seamHere);
-  const set = cornerOf(project, tune, seamHere);
-  const x = pillAt(project, tune, seamHere, width);
-  const chosen = seamsOpen && project.seams.find((s) => s.id === seam)?.name === seamHere.name;
-  const text = set ? short(set) : 'set';
-  const name = `${text}: seam ${lower.kind} to ${upper.kind}${set ? ` at ${Math.round(set)} Hz` : ''}`;
+  const open = project.seams.find((one) => one.id === seam);
+  const chosen = seamsOpen && (seam === here.id || Boolean(here.name && open?.name === here.name));
   return (
     <g
       role="button"
@@ -53,14 +53,14 @@ export function Pill({
       aria-label={name}
       aria-pressed={chosen}
       style={{ cursor: 'pointer' }}
-      onClick={() => onSeam(seamHere.id)}
+      onClick={() => onSeam(here.id)}
       onKeyDown={(event) => {
-        if (event.key === 'Enter') onSeam(seamHere.id);
+        if (event.key === 'Enter') onSeam(here.id);
       }}>
       <rect
-        x={x - HALF}
+        x={x - half}
         y={TOP + ROW - TALL}
-        width={2 * HALF}
+        width={2 * half}
         height={2 * TALL}
         rx={TALL}
         fill={chosen ? own.clay : own.panel}
@@ -73,35 +73,26 @@ export function Pill({
   );
 }
 
+/** The overlap of two ways, at their corner. */
+export function Pill(props: StripProps & { here: Seam; width: number }) {
+  const { project, tune, here, width } = props;
+  const [lower, upper] = waysOf(project, here);
+  const set = cornerOf(project, tune, here);
+  const text = set ? short(set) : 'set';
+  const name = `${text}: seam ${lower.kind} to ${upper.kind}${set ? ` at ${Math.round(set)} Hz` : ''}`;
+  return <At {...props} x={pillAt(project, tune, here, width)} text={text} name={name} />;
+}
+
+/** The overlap of two subs, between the two of them. */
+export function SubsPill(props: StripProps & { here: Seam; width: number }) {
+  const { project, tune, here, width } = props;
+  const [first] = waysOf(project, here);
+  const [low, high] = span(project, tune, first);
+  const x = Math.min(toX(Math.max(low, 20), width) + 40, toX(high, width));
+  return <At {...props} x={x} text="subs" name={`subs: seam ${partsOf(project, here).join(' to ')}`} />;
+}
+
 /** The overlap of the two sides, at the strip's left edge between L and R. */
-export function SidesPill({ project, seam, seamsOpen, onSeam }: StripProps & { width: number }) {
-  const { own } = useTheme();
-  const here = project.seams.find((s) => s.ways === null);
-  if (!here) return null;
-  const chosen = seamsOpen && seam === here.id;
-  return (
-    <g
-      role="button"
-      tabIndex={0}
-      aria-label="L+R: seam left to right"
-      aria-pressed={chosen}
-      style={{ cursor: 'pointer' }}
-      onClick={() => onSeam(here.id)}
-      onKeyDown={(event) => {
-        if (event.key === 'Enter') onSeam(here.id);
-      }}>
-      <rect
-        x={6}
-        y={TOP + ROW - TALL}
-        width={38}
-        height={2 * TALL}
-        rx={TALL}
-        fill={chosen ? own.clay : own.panel}
-        stroke={own.line}
-      />
-      <text x={25} y={TOP + ROW + 4} textAnchor="middle" fontWeight={600} fill={chosen ? own.onClay : own.text}>
-        L+R
-      </text>
-    </g>
-  );
+export function SidesPill(props: StripProps & { here: Seam }) {
+  return <At {...props} x={25} half={19} text="L+R" name="L+R: seam left to right" />;
 }

@@ -5,7 +5,9 @@ import type { Driver } from '../../api/types';
 import { plain } from '../../ui/format';
 import { drag } from '../drag';
 import { toHertz, toX } from '../scale';
+import { rowOf } from '../../state/system';
 import { ROW, slant, span, TOP, type StripProps } from './span';
+import { hueOf } from '../../ui/theme';
 
 export function Tile({
   project,
@@ -18,12 +20,13 @@ export function Tile({
 }: StripProps & { driver: Driver; width: number }) {
   const { own } = useTheme();
   const channel = tune.channels[driver.id];
-  const hue = own.ways[driver.kind];
+  const hue = hueOf(own, driver);
   const [low, high, known] = span(project, tune, driver);
   const first = toX(low, width);
   const last = toX(high, width);
-  const y = TOP + (driver.side === 'right' ? ROW : 0);
-  const tall = driver.side === 'both' ? 2 * ROW : ROW;
+  const row = rowOf(project, driver);
+  const y = TOP + (row === 'right' ? ROW : 0);
+  const tall = row === 'both' ? 2 * ROW : ROW;
   const chosen = driver.id === selection;
   const crossed = Boolean(channel.low_pass || (channel.high_pass && !project.guarded.includes(driver.id)));
   const silent = channel.muted || (tune.solo !== null && tune.solo !== driver.id);

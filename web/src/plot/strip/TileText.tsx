@@ -3,7 +3,12 @@ import { useTheme } from '@mui/material/styles';
 import type { Driver, Project, Tune } from '../../api/types';
 import { plain } from '../../ui/format';
 import { toX } from '../scale';
+import { nameInGroup, rowOf } from '../../state/system';
 import { ROW, span, TOP, type StripProps } from './span';
+import { hueOf } from '../../ui/theme';
+
+/** More would run into the switches beside them. */
+const MOST_LETTERS = 11;
 
 /** The words on a tile, above all tiles so that they stay readable where these overlap. */
 export function TileText({
@@ -20,24 +25,28 @@ export function TileText({
   // Beside the words, but within the tile where it is narrow.
   const switchX = Math.max(textX + 74, Math.min(textX + 108, toX(span(project, tune, driver)[1], width) - 38));
   // The pills stand between the rows: the upper row's words keep above them, the lower row's below.
-  const y = TOP + (driver.side === 'right' ? ROW + 3 : -3);
+  const row = rowOf(project, driver);
+  const y = TOP + (row === 'right' ? ROW + 3 : -3);
+  const name = nameInGroup(driver);
+  const shown = name.length > MOST_LETTERS ? `${name.slice(0, MOST_LETTERS - 1)}…` : name;
   return (
     <g>
       <g style={{ pointerEvents: 'none' }}>
         <text x={textX} y={y + 15} fill={own.text} fontWeight={600}>
-          {driver.name}
+          {shown}
+          {shown !== name && <title>{driver.name}</title>}
         </text>
         <text x={textX} y={y + 28} fill={own.quiet}>
           {`${plain(channel.gain_db)} · ${plain(channel.delay_s * 1e3, 2)} ms${channel.inverted ? ' · inv' : ''}`}
         </text>
-        {driver.side === 'both' && (
+        {row === 'both' && (
           <text x={textX} y={y + 64} fill={own.quiet}>
             both sides
           </text>
         )}
-        {driver.side === 'both' && <Marks x={textX + 2} y={y + 50} driver={driver} project={project} tune={tune} />}
-        {driver.side !== 'both' && (
-          <Marks x={textX + driver.name.length * 6.5 + 12} y={y + 11} driver={driver} project={project} tune={tune} />
+        {row === 'both' && <Marks x={textX + 2} y={y + 50} driver={driver} project={project} tune={tune} />}
+        {row !== 'both' && (
+          <Marks x={textX + shown.length * 6.5 + 12} y={y + 11} driver={driver} project={project} tune={tune} />
         )}
       </g>
       <Switch
@@ -77,7 +86,7 @@ function Marks({
   tune: Tune;
 }) {
   const { own } = useTheme();
-  const hue = own.ways[driver.kind];
+  const hue = hueOf(own, driver);
   return (
     <g>
       {project.drivers[driver.id] && (

@@ -1,5 +1,6 @@
 /** The strip's own measures, and what each of its parts is given. */
 import type { Crossover, Driver, Project, Tune } from '../../api/types';
+import { groupsOf } from '../../state/system';
 
 export interface StripProps {
   project: Project;
@@ -16,7 +17,12 @@ export interface StripProps {
 
 export const ROW = 36;
 export const TOP = 8;
-export const STRIP_HEIGHT = TOP * 2 + ROW * 2 + 24;
+/** The height of a group that is folded. */
+export const FOLD = 20;
+/** Where the folded groups begin. */
+export const FOLDS = TOP + ROW * 2 + 6;
+
+export const stripHeight = (project: Project) => TOP * 2 + ROW * 2 + 24 + FOLD * (groupsOf(project).length - 1);
 
 /** From corner to corner, or the usable band where no corner is set. */
 export function span(project: Project, tune: Tune, driver: Driver): [number, number, boolean] {

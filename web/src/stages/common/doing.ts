@@ -2,6 +2,7 @@
 import { client, settled } from '../../api/client';
 import type { Project, Seam } from '../../api/types';
 import type { Work } from '../../state/project';
+import { alike } from '../../state/system';
 import { useWindow } from '../../state/window';
 
 export const seamHere = (project: Project): Seam => {
@@ -63,11 +64,7 @@ export async function fitSelection(work: Work, selection: string): Promise<boole
   const { project, slug, act } = work;
   const { together, limits } = useWindow.getState();
   const driver = project.layout.drivers.find((one) => one.id === selection);
-  const channels = !driver
-    ? []
-    : together
-      ? project.layout.drivers.filter((one) => one.kind === driver.kind).map((one) => one.id)
-      : [driver.id];
+  const channels = !driver ? [] : together ? alike(project, driver).map((one) => one.id) : [driver.id];
   const body = { channels, limits };
   return act(() => settled(client.POST('/api/projects/{slug}/fit', { params: { path: { slug } }, body })));
 }

@@ -14,7 +14,15 @@ const curve = (role: string, values: number[] = []): Curve => ({
   values: new Float32Array(values),
   x: null,
 });
-const driver = (side: Driver['side']): Driver => ({ id: 'mid-r', name: 'Mid R', kind: 'mid', side, output: 1 });
+const driver = (side: Driver['side']): Driver => ({
+  id: 'mid-r',
+  name: 'Mid R',
+  kind: 'mid',
+  group: 'front',
+  passive_to: null,
+  side,
+  output: 1,
+});
 
 /** How bright a colour is after WCAG 2.2, from 0 to 1. */
 function luminance(hex: string): number {

@@ -4,6 +4,7 @@ import { useMemo } from 'react';
 import type { Curve, Driver, Project } from '../../api/types';
 import type { Line } from '../../plot/parts';
 import { useWindow } from '../../state/window';
+import { hueOf } from '../../ui/theme';
 
 type Own = Theme['own'];
 type Style = Pick<Line, 'colour' | 'width' | 'dash'>;
@@ -51,7 +52,7 @@ const STYLES: Record<string, (own: Own, hue: string, dash?: number[]) => Style> 
 
 /** How one curve is drawn. While a new one grows, the one that it will take the place of stands back. */
 export function lineOf(curve: Curve, driver: Driver | undefined, own: Own, growing: boolean): Line {
-  const hue = driver ? own.ways[driver.kind] : own.sum;
+  const hue = driver ? hueOf(own, driver) : own.sum;
   const dash = driver?.side === 'right' ? RIGHT_SIDE : undefined;
   const base = { id: curve.id, values: curve.values, label: curve.label };
   if (curve.role.startsWith('look-'))

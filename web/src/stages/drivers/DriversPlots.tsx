@@ -16,6 +16,7 @@ import { PlotHead } from '../common/PlotHead';
 import type { StageProps } from '../props';
 import { Stack } from '../common/Stack';
 import { ImpedancePlots } from './ImpedancePlots';
+import { hueOf } from '../../ui/theme';
 
 const inside = (hertz: number, width: number) => Math.max(LEFT, Math.min(width - RIGHT, toX(hertz, width)));
 
@@ -88,8 +89,8 @@ function BarePlots({ work, selection }: StageProps) {
                     read &&
                     !growing && (
                       <g
-                        stroke={own.ways[driver.kind]}
-                        fill={own.ways[driver.kind]}
+                        stroke={hueOf(own, driver)}
+                        fill={hueOf(own, driver)}
                         style={{ pointerEvents: 'none' }}
                         data-testid="usable-band">
                         <path

@@ -20,6 +20,7 @@ import { clock, plain, short } from '../../ui/format';
 import { useWindow, usePick } from '../../state/window';
 import { RunBox } from '../common/RunBox';
 import { Verdict } from '../common/Verdict';
+import { hueOf } from '../../ui/theme';
 
 export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
   const { project, slug, act, record, recording, onRig } = work;
@@ -257,7 +258,7 @@ function DriverRow({
         display: 'flex',
         bgcolor: own.raised,
         borderRadius: 0.75,
-        borderLeft: `4px solid ${own.ways[driver.kind]}`,
+        borderLeft: `4px solid ${hueOf(own, driver)}`,
         outline: chosen ? `1px solid ${own.clay}` : 'none',
         outlineOffset: '-1px',
         opacity: turn.state === 'skipped' ? 0.75 : 1,

@@ -21,6 +21,7 @@ import { PlotHead } from '../common/PlotHead';
 import { RunBox } from '../common/RunBox';
 import { Stack } from '../common/Stack';
 import type { StageProps } from '../props';
+import { hueOf } from '../../ui/theme';
 
 export function ProofPlots({ work }: StageProps) {
   const { project } = work;
@@ -160,7 +161,7 @@ export function ProofPanel({ work, selection }: StageProps) {
                 px: 0.9,
                 fontSize: 12,
                 textTransform: 'none',
-                borderColor: own.ways[driver.kind],
+                borderColor: hueOf(own, driver),
                 color: 'text.secondary',
                 '&.Mui-selected': { color: 'text.primary' },
               }}>

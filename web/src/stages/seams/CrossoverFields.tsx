@@ -7,6 +7,7 @@ import { Choice, NumberField } from '../../ui/Field';
 import { Row, Section } from '../../ui/Panel';
 import type { Work } from '../../state/project';
 import type { End } from './seam';
+import { hueOf } from '../../ui/theme';
 
 const SHAPES: { value: Shape; text: string }[] = [
   { value: 'linkwitz-riley', text: 'Linkwitz–Riley' },
@@ -29,7 +30,10 @@ export function CrossoverFields({
 }) {
   const { project, tune, commit } = work;
   const { own } = useTheme();
-  const kind = project.layout.drivers.find((one) => one.id === driver)!.kind;
+  const hue = hueOf(
+    own,
+    project.layout.drivers.find((one) => one.id === driver)!,
+  );
   const now = tune.channels[driver][end];
   const change = (values: Partial<Crossover>) =>
     void commit([{ do: 'crossover', channel: driver, end, off: false, ...values }]);
@@ -39,7 +43,7 @@ export function CrossoverFields({
       corner_hz: end === 'high_pass' ? project.starts[driver].high_pass_hz : project.starts[driver].low_pass_hz,
     });
   return (
-    <Box sx={{ borderLeft: `4px solid ${own.ways[kind]}`, pl: 1 }}>
+    <Box sx={{ borderLeft: `4px solid ${hue}`, pl: 1 }}>
       <Section
         title={title}
         aside={

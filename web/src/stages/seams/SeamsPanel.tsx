@@ -8,15 +8,16 @@ import { useTheme } from '@mui/material/styles';
 import { client, settled } from '../../api/client';
 import { useState } from 'react';
 import type { Edit } from '../../api/types';
-import { NumberField } from '../../ui/Field';
+import { Choice, NumberField } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
 import { hertz, plain } from '../../ui/format';
+import { groupsOf, partsOf, short } from '../../state/system';
 import { usePick } from '../../state/window';
 import { recordForStage } from '../common/doing';
 import { Live } from '../common/Live';
 import { Scan } from './Scan';
 import type { StageProps } from '../props';
-import { outerEnds, short, useSeam } from './seam';
+import { capital, outerEnds, titleOf, useSeam } from './seam';
 import { CrossoverFields } from './CrossoverFields';
 import { Offers } from './Offers';
 
@@ -39,7 +40,7 @@ function OneSeam({ work, selection }: StageProps) {
   const { picture, progress, set } = usePick('picture', 'progress', 'set');
   const facts = picture?.facts.seam === seam.id ? picture.facts : undefined;
   const loss = facts?.loss;
-  const siblings = project.seams.filter((one) => one.name === seam.name);
+  const siblings = project.seams.filter((one) => seam.name && one.name === seam.name);
   const limits = project.link.limits;
   const relative = facts?.delay_ms ?? 0;
   const setSeam = (values: { delay_s?: number; path_m?: number; invert?: boolean }, done = true) => {
@@ -51,8 +52,7 @@ function OneSeam({ work, selection }: StageProps) {
     void act(() => settled(client.POST('/api/projects/{slug}/align', { params: { path: { slug } } })));
   const [more, setMore] = useState(false);
   const outer = outerEnds(project.seams, seam);
-  const upper = seam.ways ? short(name(seam.uppers[0])) : 'Right';
-  const lower = seam.ways ? short(name(seam.lowers[0])) : 'left';
+  const [lower, upper] = partsOf(project, seam).map((one) => short(one.replace(/ L \+ R$/, '')));
   return (
     <>
       <PanelTitle
@@ -74,6 +74,15 @@ function OneSeam({ work, selection }: StageProps) {
           )
         }
       />
+      {groupsOf(project).length > 1 && (
+        <Choice
+          label="Which seam"
+          hideLabel
+          value={seam.id}
+          options={project.seams.map((one) => ({ value: one.id, text: titleOf(project, one) }))}
+          onChange={(id) => set({ seam: id })}
+        />
+      )}
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 2 }} aria-live="polite" data-testid="loss">
         <Typography
           sx={{
@@ -155,7 +164,7 @@ function OneSeam({ work, selection }: StageProps) {
             ))}
         </>
       )}
-      <Section title={`${upper} against ${lower}`} aside="what lies above moves along">
+      <Section title={`${capital(upper)} against ${lower}`} aside="what lies above moves along">
         <Row>
           <NumberField
             label="Delay"
@@ -210,7 +219,7 @@ function OneSeam({ work, selection }: StageProps) {
           disabled={recording}
           onClick={() => recordForStage(work, selection)}>
           {project.link.unsent.length ? 'Send and record' : 'Record'}{' '}
-          {seam.ways && seam.uppers.length === 1 ? 'both' : 'all'}
+          {seam.uppers.length + seam.lowers.length === 2 ? 'both' : 'all'}
         </Button>
         <Button variant="outlined" onClick={align}>
           Set delays by arrival

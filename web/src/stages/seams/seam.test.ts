@@ -1,9 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import type { Channel, Seam, Tune } from '../../api/types';
-import { ends, outerEnds, short } from './seam';
+import { short } from '../../state/system';
+import { ends, outerEnds } from './seam';
 
 const seam = (lower: string, upper: string, ways: Seam['ways'] = ['sub', 'midbass']): Seam => ({
   id: `${lower}-${upper}`,
+  group: 'front',
   side: 'left',
   lowers: [lower],
   uppers: [upper],

@@ -1,5 +1,6 @@
 /** The seam that is looked at. */
-import type { Crossover, Seam, Tune } from '../../api/types';
+import type { Crossover, Project, Seam, Tune } from '../../api/types';
+import { partsOf } from '../../state/system';
 import type { Work } from '../../state/project';
 import { useWindow } from '../../state/window';
 
@@ -10,9 +11,7 @@ export function useSeam(work: Work): { seam: Seam; title: string; name: (id: str
   const { project } = work;
   const seam = project.seams.find((one) => one.id === id) ?? project.seams[0];
   const name = (driver: string) => project.layout.drivers.find((one) => one.id === driver)?.name ?? driver;
-  const group = (ids: string[]) => (ids.length === 1 ? name(ids[0]) : `${name(ids[0]).replace(/ [LR]$/, '')} L + R`);
-  const title = seam.ways ? `${group(seam.lowers)} ↔ ${group(seam.uppers)}` : 'Left ↔ Right';
-  return { seam, title, name };
+  return { seam, title: titleOf(project, seam), name };
 }
 
 export const ends = (tune: Tune, seam: Seam): [string, End, Crossover | null][] => [
@@ -20,7 +19,12 @@ export const ends = (tune: Tune, seam: Seam): [string, End, Crossover | null][] 
   [seam.lowers[0], 'low_pass', tune.channels[seam.lowers[0]].low_pass],
 ];
 
-export const short = (name: string) => name.replace(/ [LR]$/, '');
+export const titleOf = (project: Project, seam: Seam): string => {
+  const [lower, upper] = partsOf(project, seam);
+  return `${capital(lower)} ↔ ${capital(upper)}`;
+};
+
+export const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
 
 /** The ends of a seam's two ways that no other seam stands at: a sub's high-pass, a tweeter's low-pass. */
 export const outerEnds = (seams: Seam[], { lowers, uppers, ways }: Seam): [string, End][] => {

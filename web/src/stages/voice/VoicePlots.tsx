@@ -16,6 +16,7 @@ import { Stack } from '../common/Stack';
 import type { StageProps } from '../props';
 import { bandsOf, putBand } from './bands';
 import { Handle } from './Handle';
+import { hueOf } from '../../ui/theme';
 
 export function VoicePlots({ work, selection }: StageProps) {
   const { project, tune, draft, commit } = work;
@@ -155,7 +156,7 @@ export function VoicePlots({ work, selection }: StageProps) {
                       one={one}
                       n={n}
                       chosen={band === n}
-                      colour={driver ? own.ways[driver.kind] : own.sum}
+                      colour={driver ? hueOf(own, driver) : own.sum}
                       geometry={geometry}
                       choose={() => set({ band: n })}
                       change={(next, done) =>
