@@ -31,7 +31,7 @@ def test_a_new_project_begins_with_cautious_corners(demo: Workspace) -> None:
     assert tune.channels["tweeter-l"].high_pass.corner_hz == 3500
     assert tune.channels["midbass-l"].high_pass.corner_hz == 80
     shown = project.project_state(demo, slug).model_dump(mode="json")
-    assert shown["remarks"] == [{"says": "outputs 6, 7, 8 not used", "bars": False}]
+    assert shown["remarks"] == [{"says": "outputs 6, 7, 8 not used", "bars": False, "ways_out": []}]
     assert shown["takes"] == []
     assert [one.slug for one in projects.projects(demo)][-1] == SLUG
     recorder = Recorder(demo)

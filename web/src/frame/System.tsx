@@ -17,7 +17,6 @@ import { Row, Section } from '../ui/Panel';
 import type { Work } from '../state/project';
 import { SystemEditor } from './SystemEditor';
 
-
 export function System({ work, onClose }: { work: Work; onClose: () => void }) {
   const { project, slug, act } = work;
   const navigate = useNavigate();

@@ -5,7 +5,7 @@
 import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
-import type { Group, Project, Seam } from '../../api/types';
+import type { Group, Kind, Project, Seam } from '../../api/types';
 import { GROUPS, groupOfSeam, groupsOf, mainOf, rowOf, shownWith } from '../../state/system';
 import { useWindow } from '../../state/window';
 import { LEFT, RIGHT, ticksNow, tickText, toX } from '../scale';
@@ -16,6 +16,8 @@ import { Tile } from './Tile';
 import { TileText } from './TileText';
 import { useSize } from '../useSize';
 
+/** The ways from low to high: in this order their words are placed. */
+const WAYS: Kind[] = ['sub', 'woofer', 'midbass', 'mid', 'tweeter', 'full'];
 /** So much of a row the words and switches of one tile take. */
 const WORDS = 130;
 
@@ -27,7 +29,9 @@ export function BandStrip(props: StripProps) {
   useWindow((state) => state.zoom.axis);
   const height = stripHeight(project);
   const groups = groupsOf(project);
-  const drivers = project.layout.drivers.filter((one) => shownWith(project, one) === open);
+  const drivers = project.layout.drivers
+    .filter((one) => shownWith(project, one) === open)
+    .sort((a, b) => WAYS.indexOf(a.kind) - WAYS.indexOf(b.kind));
   const order = [...drivers].sort((a, b) => Number(a.id === selection) - Number(b.id === selection));
   const free: Record<string, number> = { left: LEFT, right: LEFT };
   const textAt: Record<string, number> = {};

@@ -75,13 +75,15 @@ function OneSeam({ work, selection }: StageProps) {
         }
       />
       {groupsOf(project).length > 1 && (
-        <Choice
-          label="Which seam"
-          hideLabel
-          value={seam.id}
-          options={project.seams.map((one) => ({ value: one.id, text: titleOf(project, one) }))}
-          onChange={(id) => set({ seam: id })}
-        />
+        <Row>
+          <Choice
+            label="Which seam"
+            hideLabel
+            value={seam.id}
+            options={project.seams.map((one) => ({ value: one.id, text: titleOf(project, one) }))}
+            onChange={(id) => set({ seam: id })}
+          />
+        </Row>
       )}
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 2 }} aria-live="polite" data-testid="loss">
         <Typography
@@ -164,7 +166,7 @@ function OneSeam({ work, selection }: StageProps) {
             ))}
         </>
       )}
-      <Section title={`${capital(upper)} against ${lower}`} aside="what lies above moves along">
+      <Section title={`${capital(upper)} against ${lower}`} aside={seam.ways ? 'what lies above moves along' : ''}>
         <Row>
           <NumberField
             label="Delay"
