@@ -7,8 +7,8 @@ from imbrix.core.system.layouts import ready
 from imbrix.core.tune.apply import apply
 from imbrix.core.tune.clash import clash
 from imbrix.core.tune.edits import EDITS
+from imbrix.core.tune.models import STOCK as LIMITS
 from imbrix.core.tune.tune import neutral
-from imbrix.standins.processor import LIMITS
 
 LAYOUT = ready("front-2-sub", "left")
 OLD = neutral(LAYOUT)

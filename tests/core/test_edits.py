@@ -7,8 +7,8 @@ from imbrix.core.system.layout import Layout
 from imbrix.core.tune.apply import apply, relative_delay, relative_polarity
 from imbrix.core.tune.changes import changes
 from imbrix.core.tune.edits import EDITS
+from imbrix.core.tune.models import STOCK as LIMITS
 from imbrix.core.tune.tune import Band, Channel, Tune, guard, measuring, neutral
-from imbrix.standins.processor import LIMITS
 from imbrix.standins.wren import layout as wren_layout
 
 LAYOUT = wren_layout()

@@ -14,7 +14,7 @@ from imbrix.core.signal.smoothing import smooth_db
 from imbrix.core.tune.lower import lower
 from imbrix.core.tune.register import OutputRegister
 from imbrix.core.tune.tune import Band, Channel, Crossover
-from imbrix.standins.cabin import TAPS, Cabin, CabinStream, DriverModel, PathModel, Seat
+from imbrix.standins.cabin import Cabin, CabinStream, DriverModel, PathModel, Seat
 from imbrix.standins.interface import BLOCK, InterfaceModel, StandinInterface
 from imbrix.standins.processor import StandinProcessor
 from imbrix.standins.wren import cabin as wren_cabin
@@ -188,4 +188,4 @@ def test_blocks_of_any_size_give_the_same_sound() -> None:
 def test_the_truth_is_a_direct_sum_over_the_impulse() -> None:
     space = wren_cabin()
     spectrum = np.fft.rfft(space.impulse(2))
-    assert space.truth(2, np.array([1000.0]))[0] == pytest.approx(spectrum[1000 * TAPS // RATE], rel=1e-9)
+    assert space.truth(2, np.array([1000.0]))[0] == pytest.approx(spectrum[1000 * space.taps // RATE], rel=1e-9)

@@ -5,9 +5,10 @@ from pathlib import Path
 import pytest
 
 from imbrix.core.errors import RefusedError
+from imbrix.core.tune.models import STOCK as LIMITS
 from imbrix.core.tune.register import OutputRegister
 from imbrix.core.tune.tune import Band, Channel
-from imbrix.standins.processor import LIMITS, StandinProcessor
+from imbrix.standins.processor import StandinProcessor
 
 
 def playing(gain: float = -3.0) -> OutputRegister:

@@ -17,6 +17,7 @@ from imbrix.api import (
     handover,
     impedance,
     live,
+    models,
     predict,
     problems,
     processor,
@@ -34,7 +35,7 @@ from imbrix.work.rig import devices
 from imbrix.work.sound.recorder import Recorder
 
 WEB = Path(__file__).parent / "web"
-ROUTERS = (projects, tune, processor, predict, takes, views, rig, sound, impedance, handover, diagnostics, live)
+ROUTERS = (projects, tune, processor, models, predict, takes, views, rig, sound, impedance, handover, diagnostics, live)
 
 
 def create_app(space: Workspace, web: Path = WEB) -> FastAPI:

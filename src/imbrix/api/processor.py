@@ -4,7 +4,8 @@ from fastapi import APIRouter
 
 from imbrix.api.at import AtSpace, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import SlotIn
+from imbrix.api.schemas import ModelIn, SlotIn
+from imbrix.work.ground import processors
 from imbrix.work.processor import link, slots
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.tune.revisions import head
@@ -19,6 +20,20 @@ def post_neutral(slug: Slug, space: AtSpace) -> ProjectState:
     return project_state(space, slug)
 
 
+@router.put("/processor", summary="Choose a processor")
+def put_processor(slug: Slug, body: ModelIn, space: AtSpace) -> ProjectState:
+    """By the key of its model. The tune stays: what of it does not fit stands in `link.misfits`."""
+    processors.choose(space, slug, body.model)
+    return project_state(space, slug)
+
+
+@router.post("/processor/fit", summary="Make the tune fit the processor")
+def post_fit(slug: Slug, space: AtSpace) -> ProjectState:
+    """A revision with the nearest that the processor can do: values in range, slopes it has, the strongest bands."""
+    link.make_fit(space, slug)
+    return project_state(space, slug)
+
+
 @router.post("/processor/send", summary="Send the tune")
 def post_send(slug: Slug, space: AtSpace) -> ProjectState:
     """Written, read back and compared."""
@@ -29,7 +44,7 @@ def post_send(slug: Slug, space: AtSpace) -> ProjectState:
 @router.post("/processor/store", summary="Store in a slot")
 def post_store(slug: Slug, body: SlotIn, space: AtSpace) -> ProjectState:
     """What the processor runs now."""
-    slots.store(space, body.slot, body.name or f"revision {head(space, slug).number}")
+    slots.store(space, slug, body.slot, body.name or f"revision {head(space, slug).number}")
     return project_state(space, slug)
 
 
@@ -37,5 +52,5 @@ def post_store(slug: Slug, body: SlotIn, space: AtSpace) -> ProjectState:
 def post_recall(slug: Slug, body: SlotIn, space: AtSpace) -> ProjectState:
     """The tune stays as it is: what differs shows as unsent."""
     space.layout(slug)
-    slots.recall(space, body.slot)
+    slots.recall(space, slug, body.slot)
     return project_state(space, slug)

@@ -11,7 +11,7 @@ from imbrix.api.schemas import DriverIn, LayoutIn, NameIn, ProjectIn
 from imbrix.core.system.layout import Group, Kind, Layout
 from imbrix.core.system.layouts import GROUP_NAMES, NAMES, READY, fits, make, ready, with_driver
 from imbrix.core.system.remarks import Remark, remarks
-from imbrix.work.ground import projects
+from imbrix.work.ground import processors, projects
 from imbrix.work.ground.projects import Listed
 from imbrix.work.state.project import ProjectState, project_state
 
@@ -48,7 +48,6 @@ class Projects(BaseModel):
     ready: list[ReadySystem]
     kinds: list[KindName]
     groups: list[GroupName]
-    outputs: int
 
 
 class Begun(BaseModel):
@@ -68,14 +67,13 @@ def get_projects(space: AtSpace) -> Projects:
             GroupName(group=group, name=name, kinds=[kind for kind in Kind if fits(group, kind)])
             for group, name in GROUP_NAMES.items()
         ],
-        outputs=space.processor.limits.outputs,
     )
 
 
 @router.post("/projects", status_code=201, summary="Begin a project")
 def post_project(body: ProjectIn, space: AtSpace) -> Begun:
     """From a ready system, with a cautious high-pass before every driver."""
-    return Begun(slug=projects.begin(space, body.name, ready(body.ready, body.seat)))
+    return Begun(slug=projects.begin(space, body.name, ready(body.ready, body.seat), body.processor))
 
 
 @router.get("/projects/{slug}", summary="The state of a project")
@@ -105,9 +103,13 @@ def post_driver(body: DriverIn) -> Layout:
 
 
 @router.post("/layout/remarks", summary="What is wrong with a layout")
-def post_remarks(body: LayoutIn, space: AtSpace) -> list[Remark]:
-    """Nothing is kept. A remark that bars means that a project cannot have this layout."""
-    return remarks(body.layout(), space.processor.limits.outputs)
+def post_remarks(
+    body: LayoutIn,
+    space: AtSpace,
+    processor: Annotated[str, Query(max_length=60, description="The key of a processor's model.")] = "six-by-eight",
+) -> list[Remark]:
+    """Nothing is kept. A remark that bars means that a project cannot have this layout on this processor."""
+    return remarks(body.layout(), processors.one_model(space, processor).outputs)
 
 
 @router.get("/grid", summary="The frequency grid")

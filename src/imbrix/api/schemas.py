@@ -129,6 +129,13 @@ class ProjectIn(Request):
     name: str = Field(min_length=1, max_length=80)
     ready: str = Field(max_length=40)
     seat: Literal["left", "right"] = "left"
+    processor: str = Field(default="six-by-eight", max_length=60)
+
+
+class ModelIn(Request):
+    """The key of a processor's model."""
+
+    model: str = Field(max_length=60)
 
 
 class DriverOfLayout(Request):

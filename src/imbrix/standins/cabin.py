@@ -14,7 +14,8 @@ import scipy.fft
 from imbrix.core.signal.response import speed_of_sound
 from imbrix.core.signal.signal import FloatArray
 
-TAPS = 24_000
+TAPS_S = 0.5
+"""How long the impulse responses of paths are."""
 _SINC_HALF = 32
 
 
@@ -93,8 +94,13 @@ class Cabin:
     seed: int = 7
     _paths: dict[tuple[int, Place], FloatArray] = field(default_factory=dict, repr=False)
 
+    @property
+    def taps(self) -> int:
+        """How many samples a path's impulse response has."""
+        return round(TAPS_S * self.rate)
+
     def impulse(self, index: int, place: Place = MIDDLE) -> FloatArray:
-        """The linear impulse response (TAPS,) from output `index` (from 0) to a place, in pascals."""
+        """The linear impulse response (taps,) from output `index` (from 0) to a place, in pascals."""
         key = (index, (round(place[0], 4), round(place[1], 4)))
         if key not in self._paths:
             self._paths[key] = self._make_path(index, key[1])
@@ -108,17 +114,17 @@ class Cabin:
         """
         seat = self.seats[index]
         speed = speed_of_sound(self.celsius)
-        air = np.zeros(TAPS)
+        air = np.zeros(self.taps)
         turns = np.random.default_rng([self.seed, index]).uniform(0, 2 * np.pi, len(seat.path.reflections) + 1)
         nearer = place[0] * np.cos(turns) + place[1] * np.sin(turns)
         distance = seat.path.distance_m - float(nearer[0])
         _arrive(air, distance / speed * self.rate, 1.0 / distance)
         for n, (extra, level_db, corner) in enumerate(seat.path.reflections, 1):
             length = seat.path.distance_m + extra - float(nearer[n])
-            echo = np.zeros(TAPS)
+            echo = np.zeros(self.taps)
             _arrive(echo, length / speed * self.rate, 10 ** (level_db / 20) / length)
             air += scipy.signal.sosfilt(scipy.signal.butter(1, corner, fs=self.rate, output="sos"), echo)
-        low = np.zeros(TAPS)
+        low = np.zeros(self.taps)
         weights = seat.mode_weights or (1.0,) * len(self.modes)
         for mode, weight in zip(self.modes, weights, strict=True):
             low += weight * self._ring(air, mode)
@@ -157,7 +163,7 @@ class Cabin:
     def truth(self, index: int, frequencies: FloatArray, place: Place = MIDDLE) -> np.ndarray:
         """For tests: the exact linear response in pascals per unit of full scale, by a direct sum."""
         impulse = self.impulse(index, place)
-        used = np.arange(TAPS)
+        used = np.arange(self.taps)
         return np.array([np.exp(-2j * np.pi * f / self.rate * used) @ impulse for f in frequencies])
 
     def true_mean(self, index: int, frequencies: FloatArray) -> FloatArray:
@@ -209,10 +215,10 @@ class CabinStream:
         self._places += [(place[0] + x, place[1] + y) for x, y in others]
         self._moving = moving
         self._time = 0
-        self._size = scipy.fft.next_fast_len(TAPS + block - 1, real=True)
+        self._size = scipy.fft.next_fast_len(cabin.taps + block - 1, real=True)
         self._turned = turned
         self._spectra: dict[tuple[int, int], np.ndarray] = {}
-        self._history = np.zeros((len(cabin.seats), TAPS - 1 + block))
+        self._history = np.zeros((len(cabin.seats), cabin.taps - 1 + block))
         self._sounding = [False] * len(cabin.seats)
         self._colour = scipy.signal.butter(1, 100.0, fs=cabin.rate, output="sos")
         self._colour_state = np.zeros((1, 2))

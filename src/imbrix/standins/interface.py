@@ -5,7 +5,7 @@ gain, 24-bit steps and clipping at full scale are all in the samples, and so is 
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
@@ -23,7 +23,6 @@ from imbrix.standins.practice import Practice
 from imbrix.standins.processor import StandinProcessor
 
 BLOCK = 4096
-INNER_RATE = 48_000
 RATES = (44_100, 48_000, 88_200, 96_000, 176_400, 192_000)
 FURTHER: dict[int, Place] = {2: (-0.09, 0.0), 3: (0.09, 0.0)}
 """Inputs with more microphones, and where these stand from the first, in metres right and forward."""
@@ -56,7 +55,7 @@ class StandinInterface:
 
     The first input has the microphone in it, the second the loopback, the third and fourth two more microphones left
     and right of the first, the fifth the jig's voltage across the driver, the sixth that across its resistor.
-    Converters and cabin run at 48 kHz inside; other rates are converted on the way in and out.
+    Converters and cabin run at the processor's rate inside; other rates are converted on the way in and out.
     """
 
     inputs = ("Input 1", "Input 2", "Input 3", "Input 4", "Input 5", "Input 6")
@@ -67,13 +66,15 @@ class StandinInterface:
         processor: StandinProcessor,
         model: InterfaceModel | None = None,
         seed: int = 11,
-        rate: int = INNER_RATE,
+        rate: int = 48_000,
         motors: tuple[Motor, ...] = (),
     ) -> None:
         if rate not in RATES:
             raise InvalidError(f"the stand-in has no sample rate of {rate} Hz; it has {', '.join(map(str, RATES))}")
+        self._cabins: dict[int, Cabin] = {}
+        self._backwards: dict[int, Cabin] = {}
         self.cabin = cabin
-        self.processor = processor
+        self.connect(processor)
         self.model = model or InterfaceModel()
         self.practice = Practice()
         self.jig = JigModel()
@@ -81,6 +82,20 @@ class StandinInterface:
         self.rate = rate
         self.meter_db_c: float | None = None
         self._random = np.random.default_rng(seed)
+
+    @property
+    def inner_rate(self) -> int:
+        """The rate of the processor, in hertz, at which all that hangs behind it is simulated."""
+        return self.cabin.rate
+
+    def connect(self, processor: StandinProcessor) -> None:
+        """Let the sound run through another processor, the cabin at its rate."""
+        self.processor = processor
+        rate = processor.limits.rate
+        self._cabins.setdefault(self.cabin.rate, self.cabin)
+        if rate not in self._cabins:
+            self._cabins[rate] = replace(self.cabin, rate=rate, _paths={})
+        self.cabin = self._cabins[rate]
 
     @property
     def full_scale_db_spl(self) -> float:
@@ -105,11 +120,11 @@ class StandinInterface:
         microphone is held, `moving` says that a hand moves it round. Inputs beyond the second are silent unless they
         are among `inputs`. Raises DeviceLostError.
         """
-        if self.rate == INNER_RATE:
+        if self.rate == self.inner_rate:
             yield from self._run(samples, place, moving, inputs, block)
             return
-        there = _Converted(samples, self.rate)
-        back = soxr.ResampleStream(INNER_RATE, self.rate, len(self.inputs), dtype="float64", quality="VHQ")
+        there = _Converted(samples, self.rate, self.inner_rate)
+        back = soxr.ResampleStream(self.inner_rate, self.rate, len(self.inputs), dtype="float64", quality="VHQ")
         left = samples.size
         for heard in self._run(there, place, moving, inputs, block):
             out = back.resample_chunk(np.ascontiguousarray(heard))[:left]
@@ -123,27 +138,27 @@ class StandinInterface:
     def _run(
         self, samples: "Samples | _Converted", place: Place, moving: bool, inputs: tuple[int, ...], size: int
     ) -> Iterator[FloatArray]:
-        model, practice = self.model, self.practice
+        model, practice, rate = self.model, self.practice, self.inner_rate
         running = self.processor.stream(len(self.cabin.seats))
         more = [n for n in FURTHER if n in inputs]
         others = [FURTHER[n] for n in more]
         air = CabinStream(self._wired(), size, self._random, place, moving, others, self._directivity())
         jig = self._jig_stream(size) if {JIG_DRIVER, JIG_RESISTOR} & set(inputs) else None
         beyond = [*more, *([JIG_DRIVER, JIG_RESISTOR] if jig else [])]
-        further = _Inputs(len(beyond), model)
+        further = _Inputs(len(beyond), model, rate)
         microphone = MEASURING if practice.microphone == "measuring" else PLAIN
-        own = scipy.signal.butter(1, model.high_pass_hz, "highpass", fs=INNER_RATE, output="sos")
-        converter = scipy.signal.butter(1, 2.0, "highpass", fs=INNER_RATE, output="sos")
-        capsule = microphone.sections(practice.pointing, INNER_RATE)
+        own = scipy.signal.butter(1, model.high_pass_hz, "highpass", fs=rate, output="sos")
+        converter = scipy.signal.butter(1, 2.0, "highpass", fs=rate, output="sos")
+        capsule = microphone.sections(practice.pointing, rate)
         states = [np.zeros((1, 2)), np.zeros((1, 2))]
         heard_state = np.zeros((capsule.shape[0], 2))
         drifting = practice.clock_drift
         line = np.zeros((model.latency + (int(self._random.integers(0, 9000)) if drifting else 0), 2))
         full_scale = 10 ** (-(self.full_scale_db_spl - 93.9794) / 20)
-        noises = _Noises(practice, min(samples.size, LONG_S * INNER_RATE), self._random)
+        noises = _Noises(practice, min(samples.size, LONG_S * rate), self._random, rate)
         clock = _Clock(1 + switches.DRIFT_PPM * 1e-6) if drifting else None
         meter: list[FloatArray] = []
-        vanish = min(round(1.5 * INNER_RATE), samples.size // 2) if practice.device_vanishes else samples.size + 1
+        vanish = min(round(1.5 * rate), samples.size // 2) if practice.device_vanishes else samples.size + 1
         for first in range(0, samples.size, size):
             if first >= vanish:
                 raise DeviceLostError("the sound card is gone")
@@ -155,9 +170,9 @@ class StandinInterface:
                     outputs[:, [a, b]] = outputs[:, [b, a]]
             everywhere = air.process(outputs) + noises.sound(first, block.size)[:, None]
             sound = everywhere[:, 0]
-            meter = [*meter[-METER_S * INNER_RATE // size :], sound]
+            meter = [*meter[-METER_S * rate // size :], sound]
             if first // size % (6 * BLOCK // size) == 6 * BLOCK // size - 1:
-                self.meter_db_c = level_meter_db_c(np.concatenate(meter), INNER_RATE)
+                self.meter_db_c = level_meter_db_c(np.concatenate(meter), rate)
             if model.colours:
                 sound, heard_state = scipy.signal.sosfilt(capsule, sound, zi=heard_state)
             both = np.zeros((block.size, 2))
@@ -197,15 +212,15 @@ class StandinInterface:
             return None
         held: dict[str, Circuit | float | None] = {"nothing": None, "joined": 0.0, "resistor": KNOWN_OHM}
         if practice.clips in held:
-            return JigStream(self.jig, held[practice.clips], block, INNER_RATE)
+            return JigStream(self.jig, held[practice.clips], block, self.inner_rate)
         at = practice.clipped_output - 1
         if at >= len(self.motors):
-            return JigStream(self.jig, None, block, INNER_RATE)
+            return JigStream(self.jig, None, block, self.inner_rate)
         return JigStream(
             self.jig,
             self.motors[at].loaded(practice.loading, practice.loading_amount / 1000),
             block,
-            INNER_RATE,
+            self.inner_rate,
         )
 
     def _directivity(self) -> list[FloatArray]:
@@ -213,7 +228,7 @@ class StandinInterface:
         degrees = self.practice.turned_deg
         if not degrees:
             return []
-        hertz = np.linspace(0, INNER_RATE / 2, 1025)
+        hertz = np.linspace(0, self.inner_rate / 2, 1025)
         return [piston(hertz, degrees, float(np.sqrt(motor.area / np.pi))) for motor in self.motors]
 
     def _wired(self) -> Cabin:
@@ -221,13 +236,11 @@ class StandinInterface:
         at = switches.BACKWARDS_OUTPUT - 1
         if not self.practice.wired_backwards or at >= len(self.cabin.seats):
             return self.cabin
-        if not hasattr(self, "_backwards"):
-            from dataclasses import replace
-
+        if self.cabin.rate not in self._backwards:
             seats = list(self.cabin.seats)
             seats[at] = replace(seats[at], wired_backwards=not seats[at].wired_backwards)
-            self._backwards = replace(self.cabin, seats=tuple(seats), _paths={})
-        return self._backwards
+            self._backwards[self.cabin.rate] = replace(self.cabin, seats=tuple(seats), _paths={})
+        return self._backwards[self.cabin.rate]
 
     def _microphone_input(self, sound: FloatArray, block: FloatArray, first: int) -> FloatArray:
         practice = self.practice
@@ -237,7 +250,7 @@ class StandinInterface:
             return np.zeros(block.size)
         if practice.plugged.startswith("calibrator"):
             level = float(practice.plugged.rsplit("-", 1)[1])
-            at = np.arange(first, first + block.size) / INNER_RATE
+            at = np.arange(first, first + block.size) / self.inner_rate
             peak = np.sqrt(2) * 10 ** ((level - self.full_scale_db_spl) / 20)
             return peak * np.sin(2 * np.pi * 1000 * at) + 0.01 * sound
         return sound
@@ -246,8 +259,8 @@ class StandinInterface:
 class _Inputs:
     """Further inputs: the same latency and the same converters as the first two."""
 
-    def __init__(self, count: int, model: InterfaceModel) -> None:
-        self._filters = scipy.signal.butter(1, 2.0, "highpass", fs=INNER_RATE, output="sos")
+    def __init__(self, count: int, model: InterfaceModel, rate: int) -> None:
+        self._filters = scipy.signal.butter(1, 2.0, "highpass", fs=rate, output="sos")
         self._state = np.zeros((1, 2, count))
         self._line = np.zeros((model.latency, count))
 
@@ -263,10 +276,10 @@ class _Inputs:
 class _Converted:
     """Samples at another rate, converted to the inner one as they are asked for, piece after piece in order."""
 
-    def __init__(self, samples: Samples, rate: int) -> None:
-        self.size = round(samples.size * INNER_RATE / rate)
+    def __init__(self, samples: Samples, rate: int, inner: int) -> None:
+        self.size = round(samples.size * inner / rate)
         self._samples = samples
-        self._stream = soxr.ResampleStream(rate, INNER_RATE, 1, dtype="float64", quality="VHQ")
+        self._stream = soxr.ResampleStream(rate, inner, 1, dtype="float64", quality="VHQ")
         self._taken = 0
         self._ready = np.zeros(0)
 
@@ -287,12 +300,13 @@ class _Converted:
 class _Noises:
     """What intrudes: a lorry and a door in the air, hum in the cable."""
 
-    def __init__(self, practice: Practice, size: int, random: np.random.Generator) -> None:
+    def __init__(self, practice: Practice, size: int, random: np.random.Generator, rate: int) -> None:
         self._practice = practice
+        self._rate = rate
         self._random = random
         self._lorry_at = 0.55 * size + random.uniform(-0.05, 0.05) * size
         self._door_at = 0.5 * size + random.uniform(-0.1, 0.1) * size
-        self._low = scipy.signal.butter(2, 60.0, fs=INNER_RATE, output="sos")
+        self._low = scipy.signal.butter(2, 60.0, fs=rate, output="sos")
         self._low_state = np.zeros((1, 2))
 
     def sound(self, first: int, count: int) -> FloatArray:
@@ -301,9 +315,9 @@ class _Noises:
         if self._practice.lorry:
             white = self._random.standard_normal(count)
             rumble, self._low_state = scipy.signal.sosfilt(self._low, white, zi=self._low_state)
-            total += 1.2 * rumble * np.exp(-0.5 * ((at - self._lorry_at) / (0.5 * INNER_RATE)) ** 2)
+            total += 1.2 * rumble * np.exp(-0.5 * ((at - self._lorry_at) / (0.5 * self._rate)) ** 2)
         if self._practice.door:
-            since = (at - self._door_at) / INNER_RATE
+            since = (at - self._door_at) / self._rate
             shape = np.where(since > 0, np.exp(-np.clip(since, 0, 10) / 0.06), 0.0)
             total += 0.06 * shape * self._random.standard_normal(count)
         return total
@@ -311,7 +325,7 @@ class _Noises:
     def electric(self, first: int, count: int) -> FloatArray:
         if not self._practice.hum:
             return np.zeros(count)
-        at = 2 * np.pi * 50 * np.arange(first, first + count) / INNER_RATE
+        at = 2 * np.pi * 50 * np.arange(first, first + count) / self._rate
         return 10 ** (-58 / 20) * (np.sin(at) + 0.7 * np.sin(3 * at + 1) + 0.3 * np.sin(5 * at + 2))
 
 

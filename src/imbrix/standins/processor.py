@@ -1,4 +1,4 @@
-"""A simulated DSP processor: eight outputs at 48 kHz with filters, delay, gain, registers and slots.
+"""A simulated DSP processor of any model: outputs with filters, delay, gain, registers and slots.
 
 It keeps its registers until the power goes; what was stored in a slot comes back. It runs what the lowering
 gives it, section by section, block by block, in the time domain.
@@ -14,23 +14,10 @@ import scipy  # its signal part loads at first use: the start need not wait for 
 
 from imbrix.core.errors import RefusedError
 from imbrix.core.signal.signal import FloatArray
-from imbrix.core.tune.limits import Limits, Range
+from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.lower import Lowered, lower
+from imbrix.core.tune.models import STOCK
 from imbrix.core.tune.register import OutputRegister
-
-LIMITS = Limits(
-    outputs=8,
-    rate=48_000,
-    slots=4,
-    bands=12,
-    slope_db=48,
-    gain_db=Range(least=-40, most=6, step=0.1),
-    delay_s=Range(least=0, most=0.020),
-    corner_hz=Range(least=20, most=20_000, step=0.1),
-    band_hz=Range(least=20, most=20_000, step=0.1),
-    band_gain_db=Range(least=-18, most=12, step=0.1),
-    q=Range(least=0.3, most=20, step=0.01),
-)
 
 
 class StandinProcessor:
@@ -39,8 +26,8 @@ class StandinProcessor:
     `memory` is the file that stands for its permanent memory.
     """
 
-    def __init__(self, memory: Path | None = None) -> None:
-        self.limits = LIMITS
+    def __init__(self, memory: Path | None = None, limits: Limits = STOCK) -> None:
+        self.limits = limits
         self._memory = memory
         self._lock = threading.Lock()
         self._outputs: list[OutputRegister] = []
@@ -56,14 +43,14 @@ class StandinProcessor:
             self._outputs = (
                 [OutputRegister.model_validate(one) for one in slot["outputs"]]
                 if slot
-                else [OutputRegister() for _ in range(LIMITS.outputs)]
+                else [OutputRegister() for _ in range(self.limits.outputs)]
             )
 
     def write(self, output: int, register: OutputRegister) -> None:
         """Set one output (from 1). Raises RefusedError with what it cannot do; nothing is changed then."""
-        if not 1 <= output <= LIMITS.outputs:
-            raise RefusedError(f"there is no output {output}: the processor has {LIMITS.outputs}")
-        refused = LIMITS.refuse(register.channel, register.common)
+        if not 1 <= output <= self.limits.outputs:
+            raise RefusedError(f"there is no output {output}: the processor has {self.limits.outputs}")
+        refused = self.limits.refuse(register.channel, register.common)
         if refused:
             raise RefusedError(f"output {output}: {'; '.join(refused)}")
         with self._lock:
@@ -73,7 +60,7 @@ class StandinProcessor:
         """Read one output (from 1) back, values on the processor's steps."""
         register = self._outputs[output - 1]
         return OutputRegister(
-            channel=LIMITS.settle(register.channel), common=tuple(map(LIMITS.settle_band, register.common))
+            channel=self.limits.settle(register.channel), common=tuple(map(self.limits.settle_band, register.common))
         )
 
     def store(self, slot: int, name: str) -> None:
@@ -109,8 +96,8 @@ class StandinProcessor:
         return self._outputs[:outputs]
 
     def _check_slot(self, slot: int) -> None:
-        if not 1 <= slot <= LIMITS.slots:
-            raise RefusedError(f"there is no slot {slot}: the processor has {LIMITS.slots}")
+        if not 1 <= slot <= self.limits.slots:
+            raise RefusedError(f"there is no slot {slot}: the processor has {self.limits.slots}")
 
     def _load(self) -> dict[str, Any]:
         if self._memory is None or not self._memory.exists():
@@ -149,7 +136,7 @@ class ProcessorStream:
             self._registers[n] = register
             if held is not None and held.with_mute(False) == register.with_mute(False):
                 continue
-            one = lower(register.channel, register.common, LIMITS.rate)
+            one = lower(register.channel, register.common, self._processor.limits.rate)
             state, line = np.zeros((one.sos.shape[0], 2)), np.zeros(one.delay)
             if n < len(self._lowered):
                 self._lowered[n], self._filters[n], self._lines[n] = one, state, line

@@ -1,6 +1,10 @@
-"""What a processor can do: ranges and steps that settings are settled to, and refusals in words."""
+"""A processor's model: what it has, ranges and steps that settings are settled to, and refusals in words."""
 
+from pydantic import Field, model_validator
+
+from imbrix.core.errors import InvalidError
 from imbrix.core.system.layout import Layout
+from imbrix.core.tune.crossover import SLOPES, Shape
 from imbrix.core.tune.tune import Band, Channel, Crossover, Tune
 from imbrix.core.value import Value
 
@@ -8,9 +12,15 @@ from imbrix.core.value import Value
 class Range(Value):
     """A closed range with the step in which the processor keeps the value (0: as it comes)."""
 
-    least: float
-    most: float
-    step: float = 0.0
+    least: float = Field(allow_inf_nan=False)
+    most: float = Field(allow_inf_nan=False)
+    step: float = Field(default=0.0, ge=0, allow_inf_nan=False)
+
+    @model_validator(mode="after")
+    def _leads_up(self) -> "Range":
+        if self.least > self.most:
+            raise InvalidError(f"a range from {self.least:g} to {self.most:g} leads downwards")
+        return self
 
     def settle(self, value: float) -> float:
         """The value that the processor would keep: within the range, on its step."""
@@ -23,19 +33,65 @@ class Range(Value):
 
 
 class Limits(Value):
-    """Limits of one processor."""
+    """The model of a processor: how many there are of each thing, and what each can be set to.
 
-    outputs: int
-    rate: int
-    slots: int
-    bands: int
-    slope_db: int
+    `rate` is in hertz, `bands` are those of one output, `input_bands` those of one input, `taps` those of an output's
+    FIR filter; `slope_db` is the steepest slope, `slopes` those of each family where it does not have all up to that.
+    """
+
+    name: str = Field(min_length=1, max_length=60)
+    inputs: int = Field(default=2, ge=1, le=64)
+    outputs: int = Field(ge=1, le=64)
+    rate: int = Field(ge=32_000, le=384_000)
+    slots: int = Field(ge=0, le=99)
+    bands: int = Field(ge=0, le=31)
+    input_bands: int = Field(default=0, ge=0, le=64)
+    taps: int = Field(default=0, ge=0, le=65_536)
+    latency_s: float = Field(default=0.0, ge=0, le=1, allow_inf_nan=False)
+    slope_db: int = Field(ge=6, le=96)
+    slopes: dict[Shape, tuple[int, ...]] = Field(default_factory=dict)
     gain_db: Range
     delay_s: Range
     corner_hz: Range
     band_hz: Range
     band_gain_db: Range
     q: Range
+
+    @model_validator(mode="after")
+    def _can_be(self) -> "Limits":
+        if not any(self.slopes_of(shape) for shape in SLOPES):
+            raise InvalidError("there is no slope at all: a processor without crossovers can protect no tweeter")
+        for shape, slopes in self.slopes.items():
+            if strange := set(slopes) - set(SLOPES[shape]):
+                raise InvalidError(f"{shape} has no slope of {min(strange)} dB per octave; it has {SLOPES[shape]}")
+        for says, one, least, most in (
+            ("the corner", self.corner_hz, 1.0, self.rate / 2),
+            ("the band's frequency", self.band_hz, 1.0, self.rate / 2),
+            ("the band's gain", self.band_gain_db, -200.0, 200.0),
+            ("the gain", self.gain_db, -200.0, 200.0),
+            ("the delay", self.delay_s, 0.0, 1.0),
+            ("the Q", self.q, 0.01, 100.0),
+        ):
+            if not least <= one.least <= one.most <= most:
+                raise InvalidError(
+                    f"{says} goes from {one.least:g} to {one.most:g}; {least:g} to {most:g} is what can be computed"
+                )
+        return self
+
+    def slopes_of(self, shape: Shape) -> tuple[int, ...]:
+        """The slopes in dB per octave that a family has here, none where it is not offered."""
+        if self.slopes:
+            return self.slopes.get(shape, ())
+        return tuple(slope for slope in SLOPES[shape] if slope <= self.slope_db)
+
+    def _no_slope(self, words: str, end: Crossover) -> str:
+        has = self.slopes_of(end.shape)
+        if not has:
+            families = ", ".join(shape for shape in SLOPES if self.slopes_of(shape))
+            return f"a {words} of the {end.shape} family is beyond it: it has {families}"
+        if end.slope_db > max(has):
+            return f"a {words} of {end.slope_db} dB per octave is beyond its {max(has)}"
+        return f"a {words} of {end.slope_db} dB per octave is none of its {', '.join(map(str, has))}"
 
     def settle(self, channel: Channel) -> Channel:
         """The channel as the processor would keep it, every value on its step and within its range."""
@@ -63,6 +119,33 @@ class Limits(Value):
     def _settle_end(self, end: Crossover | None) -> Crossover | None:
         return end and end.model_copy(update={"corner_hz": self.corner_hz.settle(end.corner_hz)})
 
+    def fitted(self, tune: Tune) -> Tune:
+        """The nearest tune that this processor can do: values within their ranges, slopes and families that it has,
+        and of too many bands those that do most. The common bands keep their places before a channel's own."""
+        common = self._strongest(tune.common, self.bands)
+        room = self.bands - len(common)
+        channels = {}
+        for name, channel in tune.channels.items():
+            ends = {end: self._nearest(getattr(channel, end)) for end in ("high_pass", "low_pass")}
+            bands = self._strongest(channel.bands, room)
+            channels[name] = self.settle(channel.model_copy(update={**ends, "bands": bands}))
+        return tune.model_copy(update={"channels": channels, "common": tuple(map(self.settle_band, common))})
+
+    def _nearest(self, end: Crossover | None) -> Crossover | None:
+        """The crossover with the nearest slope of its own family, or of the first family that is offered."""
+        if end is None:
+            return None
+        shape = end.shape if self.slopes_of(end.shape) else next(one for one in SLOPES if self.slopes_of(one))
+        slope = min(self.slopes_of(shape), key=lambda one: abs(one - end.slope_db))
+        return end.model_copy(update={"shape": shape, "slope_db": slope})
+
+    def _strongest(self, bands: tuple[Band, ...], most: int) -> tuple[Band, ...]:
+        """As many bands as there is room for, those that do most: decibels times octaves; an all-pass above all."""
+        if len(bands) <= most:
+            return bands
+        by_weight = sorted(range(len(bands)), key=lambda n: -_weight(bands[n]))[:most]
+        return tuple(bands[n] for n in sorted(by_weight))
+
     def refusals(self, tune: Tune, layout: Layout) -> list[str]:
         """What of a tune this processor cannot do, each with what and why."""
         said = []
@@ -84,8 +167,8 @@ class Limits(Value):
         for end, words in ((channel.high_pass, "high-pass"), (channel.low_pass, "low-pass")):
             if end and not self.corner_hz.holds(end.corner_hz):
                 said.append(_beyond(f"a {words} corner", end.corner_hz, "Hz", self.corner_hz))
-            if end and end.slope_db > self.slope_db:
-                said.append(f"a {words} of {end.slope_db} dB per octave is beyond its {self.slope_db}")
+            if end and end.slope_db not in self.slopes_of(end.shape):
+                said.append(self._no_slope(words, end))
         count = len(channel.bands) + len(common)
         if count > self.bands:
             said.append(f"{count} bands, the common ones included, are more than the {self.bands} it has")
@@ -97,6 +180,10 @@ class Limits(Value):
             if not self.q.holds(band.q):
                 said.append(_beyond("a band's Q", band.q, "", self.q))
         return said
+
+
+def _weight(band: Band) -> float:
+    return float("inf") if band.kind == "all_pass" else abs(band.gain_db) / band.q
 
 
 def _beyond(what: str, value: float, unit: str, allowed: Range) -> str:

@@ -27,7 +27,7 @@ def start_level(recorder: Recorder, slug: str, channel: str) -> None:
 
     def job() -> None:
         recorder.say(message="The quiet first")
-        with measuring_through(space, layout, through):
+        with measuring_through(space, slug, through):
             quiet = recorder.play(np.zeros(rate))[:, 0]
             recorder.say(message="Now pink noise")
             loud = recorder.play(pink)[round(0.2 * rate) :, 0]

@@ -79,7 +79,7 @@ def start_by_meter(recorder: Recorder, slug: str, channel: str) -> None:
                 recorder.say(result={"level_dbfs_c": level, "meter_db_c": reads})
             return False
 
-        with measuring_through(space, layout, through):
+        with measuring_through(space, slug, through):
             recorder.play(Looped(pink, 12 * pink.size), on_block=on_block)
         recorder.say(stage="done")
 

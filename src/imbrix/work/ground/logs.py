@@ -42,6 +42,7 @@ def diagnostics(space: Workspace) -> bytes:
         tables = (ProjectRow, RevisionRow, TakeRow, ArrayRow, CorrectionRow, DocumentRow)
         counts = {one.__tablename__: session.scalar(select(func.count()).select_from(one)) for one in tables}
         rig = session.get(DocumentRow, "rig")
+        chosen = session.scalars(select(DocumentRow).where(DocumentRow.key.startswith("processor:"))).all()
     about: dict[str, Any] = {
         "imbrix": version("imbrix"),
         "python": sys.version,
@@ -50,7 +51,7 @@ def diagnostics(space: Workspace) -> bytes:
         "rows": counts,
         "remembered": space.memory.sizes(),
         "changes": space.version,
-        "processor": space.processor.limits.model_dump(mode="json"),
+        "processors": {one.key: one.value for one in chosen},
         "rig": rig.value if rig else None,
     }
     out = io.BytesIO()

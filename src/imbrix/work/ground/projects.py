@@ -9,8 +9,10 @@ from imbrix.core.errors import ConflictError, InvalidError
 from imbrix.core.system.layout import Layout
 from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ
 from imbrix.core.system.remarks import remarks
+from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.tune import Crossover, Tune, neutral
 from imbrix.store.models import ArrayRow, DocumentRow, ProjectRow, RevisionRow, TakeRow, TargetRow
+from imbrix.work.ground import processors
 from imbrix.work.ground.moments import Moment
 from imbrix.work.ground.workspace import Workspace, project_row
 
@@ -42,12 +44,16 @@ def projects(space: Workspace) -> list[Listed]:
         ]
 
 
-def begin(space: Workspace, name: str, layout: Layout) -> str:
-    """A new project with cautious corners; returns its slug. Raises ConflictError for a layout that cannot be."""
+def begin(space: Workspace, name: str, layout: Layout, processor: str = "six-by-eight") -> str:
+    """A new project with cautious corners on a model of processor; returns its slug.
+
+    Raises NotHereError for a model that is not there, ConflictError for a layout that cannot be.
+    """
+    model = processors.one_model(space, processor)
     name = name.strip()
     if not name:
         raise InvalidError("a project needs a name")
-    _bar(space, layout)
+    _bar(layout, model)
     base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "project"
     with space.lock:  # of several that are begun at once under one name, each finds its own address
         with space.session() as session:
@@ -55,7 +61,8 @@ def begin(space: Workspace, name: str, layout: Layout) -> str:
         slug, n = base, 2
         while slug in taken:
             slug, n = f"{base}-{n}", n + 1
-        create_project(space, slug, name, layout, starting(layout))
+        create_project(space, slug, name, layout, model.fitted(starting(layout)))
+        processors.give(space, slug, model)
     return slug
 
 
@@ -90,7 +97,7 @@ def change_layout(space: Workspace, slug: str, layout: Layout) -> None:
 
     Raises ConflictError while something is recorded, or for a layout that cannot be.
     """
-    _bar(space, layout)
+    _bar(layout, processors.model(space, slug))
     with (
         space.idle("a recording is running: change the system when it has ended"),
         space.lock,
@@ -136,7 +143,8 @@ def remove_project(space: Workspace, slug: str) -> None:
         session.delete(project)
 
 
-def _bar(space: Workspace, layout: Layout) -> None:
-    barred = [one.says for one in remarks(layout, space.processor.limits.outputs) if one.bars]
+def _bar(layout: Layout, model: Limits) -> None:
+    barred = [one for one in remarks(layout, model.outputs) if one.bars]
     if barred:
-        raise ConflictError("; ".join(barred))
+        ways = ", or ".join(way.says for one in barred for way in one.ways_out)
+        raise ConflictError("; ".join(one.says for one in barred) + (f". To make room: {ways}" if ways else ""))

@@ -22,7 +22,7 @@ from imbrix.standins.processor import StandinProcessor
 from imbrix.store.database import open_database
 from imbrix.store.models import DocumentRow, ProjectRow
 from imbrix.work.ground.memory import Drawer, Memory
-from imbrix.work.ground.ports import PlayAndRecord, Processor
+from imbrix.work.ground.ports import PlayAndRecord
 
 DRIVE_DBFS = -24.0
 """Output level to which all curves are referred: they show dB SPL at this drive."""
@@ -45,7 +45,7 @@ class Workspace:
 
     sessions: sessionmaker[Session]
     interface: PlayAndRecord
-    processor: Processor
+    processor: StandinProcessor
     standin: StandinInterface
     pace: float = 1.0
     folder: Path = Path(".")
@@ -59,9 +59,17 @@ class Workspace:
 
     def __post_init__(self) -> None:
         self.grid = log_grid()
-        self.predictor = Predictor(self.grid, self.processor.limits.rate)
+        self.processors: dict[str, StandinProcessor] = {}
+        self._predictors: dict[int, Predictor] = {}
+        self.predictor = self.predictor_at(self.processor.limits.rate)
         self._counts: defaultdict[Kept, int] = defaultdict(int)
         event.listen(self.sessions, "after_flush", _note_writes)
+
+    def predictor_at(self, rate: int) -> Predictor:
+        """What predicts channels of a processor that runs at `rate` in hertz."""
+        if rate not in self._predictors:
+            self._predictors[rate] = Predictor(self.grid, rate)
+        return self._predictors[rate]
 
     @property
     def offset_db(self) -> float:

@@ -15,6 +15,7 @@ from imbrix.core.signal.signal import decibels
 from imbrix.formats.settings import sections_json, settings_csv, settings_json
 from imbrix.formats.text_curve import write_curve
 from imbrix.formats.wav import write_wav
+from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.takes.reading import bare, mended_impulse, reading
 from imbrix.work.takes.shelf import take
@@ -32,7 +33,7 @@ def sheet(space: Workspace, slug: str, which: Sheet) -> str:
         return settings_csv(now.tune, layout)
     if which == "settings.json":
         return settings_json(now.tune, layout, title)
-    return sections_json(now.tune, layout, space.processor.limits.rate, title)
+    return sections_json(now.tune, layout, processors.model(space, slug).rate, title)
 
 
 def response_text(space: Workspace, slug: str, take_id: int) -> str:

@@ -9,7 +9,9 @@ from imbrix.core.predict.fit import Fit, FitLimits, bridge_cancellations, fit
 from imbrix.core.signal.signal import power_decibels
 from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.tune.edits import Edit, SetBands, ShiftGains
+from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.tune import Tune
+from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, acoustic_target, predicted, scene, summed
 from imbrix.work.takes.reading import band
@@ -46,7 +48,8 @@ def fit_channels(space: Workspace, slug: str, channels: tuple[str, ...], limits:
         now.layout.driver(name)
     present = head(space, slug)
     tune = present.tune
-    limits = _within(space, limits, tune)
+    can = processors.model(space, slug)
+    limits = _within(can, limits, tune)
     plain = _stripped(tune, channels).model_copy(update={"common": ()})
     responses = predicted(space, now, plain)
     powers, wanted, lows, highs = [], [], [], []
@@ -65,7 +68,7 @@ def fit_channels(space: Workspace, slug: str, channels: tuple[str, ...], limits:
     measured = np.mean([power_decibels(power) for power in powers], axis=0) + space.offset_db
     correction = np.mean(wanted, axis=0) - measured
     limits = limits.model_copy(update={"low_hz": max(lows), "high_hz": min(highs)})
-    found = _fit(space, correction, limits)
+    found = _fit(space, correction, limits, can.rate)
     edits: list[Edit] = [SetBands(channel=name, bands=found.bands, gain_db=found.gain_db) for name in channels]
     names = " and ".join(now.layout.driver(name).name for name in channels)
     return _commit(space, slug, edits, found, f"Fit {names}: {len(found.bands)} bands", present.id)
@@ -78,20 +81,21 @@ def fit_common(space: Workspace, slug: str, limits: FitLimits) -> Fitted:
         raise ConflictError("there is no take yet: record the drivers first")
     present = head(space, slug)
     tune = present.tune
-    limits = _within(space, limits, tune, common=True)
+    can = processors.model(space, slug)
+    limits = _within(can, limits, tune, common=True)
     plain = tune.model_copy(update={"common": ()})
     whole = _sum_db(space, now, plain)
     if not np.isfinite(whole).any() or whole.max() < -100:
         raise ConflictError("all channels are muted: there is nothing to fit")
     gains = [channel.gain_db for channel in tune.channels.values()]
-    room = space.processor.limits.gain_db
+    room = can.gain_db
     limits = limits.model_copy(
         update={"least_gain_db": room.least - min(gains), "most_gain_db": room.most - max(gains)}
     )
     known = now.known.any(axis=0)
     correction = np.where(known, placed(space, slug, tune) - whole, np.nan)
     limits = limits.model_copy(update={"low_hz": max(limits.low_hz, 30.0), "high_hz": min(limits.high_hz, 18_000.0)})
-    found = _fit(space, correction, limits)
+    found = _fit(space, correction, limits, can.rate)
     edits: list[Edit] = [SetBands(channel=None, bands=found.bands), ShiftGains(by_db=found.gain_db)]
     return _commit(space, slug, edits, found, f"Fit all channels: {len(found.bands)} common bands", present.id)
 
@@ -101,9 +105,8 @@ def _sum_db(space: Workspace, now: Scene, tune: Tune) -> np.ndarray:
     return power_decibels(smooth_power(whole, space.grid, FIT_SMOOTHING)) + space.offset_db
 
 
-def _within(space: Workspace, limits: FitLimits, tune: Tune, common: bool = False) -> FitLimits:
+def _within(can: Limits, limits: FitLimits, tune: Tune, common: bool = False) -> FitLimits:
     """The limits of the fit narrowed to those of the processor."""
-    can = space.processor.limits
     taken = max(len(channel.bands) for channel in tune.channels.values()) if common else len(tune.common)
     return limits.model_copy(
         update={
@@ -118,8 +121,8 @@ def _within(space: Workspace, limits: FitLimits, tune: Tune, common: bool = Fals
     )
 
 
-def _fit(space: Workspace, correction: np.ndarray, limits: FitLimits) -> Fit:
-    return fit(bridge_cancellations(correction, space.grid), space.grid, limits, space.processor.limits.rate)
+def _fit(space: Workspace, correction: np.ndarray, limits: FitLimits, rate: int) -> Fit:
+    return fit(bridge_cancellations(correction, space.grid), space.grid, limits, rate)
 
 
 def _commit(space: Workspace, slug: str, edits: list[Edit], found: Fit, summary: str, on: int) -> Fitted:

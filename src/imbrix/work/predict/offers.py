@@ -11,6 +11,7 @@ from imbrix.core.system.layout import Seam
 from imbrix.core.tune.apply import apply, relative_delay, relative_polarity
 from imbrix.core.tune.edits import Edit, SetCrossover, SetSeam
 from imbrix.core.tune.tune import Crossover, Tune
+from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, predicted, scene
 from imbrix.work.tune.revisions import head
@@ -63,7 +64,7 @@ def offers(space: Workspace, slug: str, seam_id: str, most: int = 4) -> list[Off
         raise ConflictError(_why_not(now, seam))
     for end in _alternatives(tune, seam):
         edits = (SetCrossover(channel=seam.uppers[0], end="high_pass", **end.model_dump()),)
-        tried = apply(tune, list(edits), now.layout, space.processor.limits)
+        tried = apply(tune, list(edits), now.layout, processors.model(space, slug))
         words = {"linkwitz-riley": "LR", "butterworth": "BW", "bessel": "Bessel"}[end.shape]
         found += _search(space, now, seam, tried, edits, f"{words} {end.slope_db}", 1) or []
     same = [offer for offer in found if not offer.change][:3]
@@ -101,7 +102,7 @@ def _search(
         problem = SeamProblem(*sides, space.grid)
     except InvalidError:
         return None
-    step = 1.0 / space.processor.limits.rate
+    step = 1.0 / now.rate
     found = []
     for one in distinct(search(problem, step), apart_s=0.1 / problem.centre_hz, most=most):
         delay = relative_delay(tune, seam) + one.delay_s

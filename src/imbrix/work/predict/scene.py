@@ -8,6 +8,7 @@ from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
 from imbrix.core.system.layout import Driver, Layout
 from imbrix.core.tune.crossover import CORNER_LEVEL_DB, End, alignment
 from imbrix.core.tune.tune import Crossover, Tune
+from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.takes.forces import Force, forces, joined
 from imbrix.work.takes.reading import bare
@@ -17,7 +18,10 @@ from imbrix.work.tune.targets import placed, share_db
 
 @dataclass(frozen=True)
 class Scene:
-    """Bare responses of the drivers that have a take: `rows` (d, n) complex, zero where nothing is known."""
+    """Bare responses of the drivers that have a take: `rows` (d, n) complex, zero where nothing is known.
+
+    `rate` is that of the processor that they are predicted through.
+    """
 
     layout: Layout
     ids: tuple[str, ...]
@@ -26,6 +30,7 @@ class Scene:
     takes: dict[str, Take]
     forces: dict[str, Force]
     known_takes: tuple[Take, ...] = ()
+    rate: int = 48_000
 
     def index(self, channel: str) -> int | None:
         return self.ids.index(channel) if channel in self.ids else None
@@ -52,13 +57,14 @@ def scene(space: Workspace, slug: str, spatial: bool = False) -> Scene:
         {name: found[name].take for name in ids},
         found,
         tuple(all_takes),
+        processors.model(space, slug).rate,
     )
 
 
 def predicted(space: Workspace, scene: Scene, tune: Tune) -> ComplexArray:
     """Each driver's response (d, n) through its channel."""
     channels = [tune.channels[name] for name in scene.ids]
-    return scene.rows * space.predictor.channels(channels, tune.common)
+    return scene.rows * space.predictor_at(scene.rate).channels(channels, tune.common)
 
 
 def summed(scene: Scene, responses: ComplexArray, tune: Tune, among: set[str] | None = None) -> ComplexArray:

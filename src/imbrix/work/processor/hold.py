@@ -3,35 +3,38 @@
 from collections.abc import Iterator
 from contextlib import AbstractContextManager, contextmanager
 
-from imbrix.core.system.layout import Layout
 from imbrix.core.tune.register import OutputRegister
 from imbrix.core.tune.tune import Tune
-from imbrix.work.ground import documents
+from imbrix.work.ground import documents, processors
+from imbrix.work.ground.ports import Processor
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.link import registers, write_all
 
 
-def measuring_through(space: Workspace, layout: Layout, tune: Tune) -> AbstractContextManager[None]:
-    """The processor set to a tune for a while; what it held before comes back, after a crash at the next start."""
-    return _held(space, registers(tune, layout))
+def measuring_through(space: Workspace, slug: str, tune: Tune) -> AbstractContextManager[None]:
+    """A project's processor set to a tune for a while, with the sound running through it; what it held before comes
+    back, after a crash at the next start."""
+    processor = processors.connected(space, slug)
+    return _held(space, slug, processor, registers(tune, space.layout(slug)))
 
 
 def silenced(space: Workspace) -> AbstractContextManager[None]:
-    """Every output of the processor mute for a while; what it held before comes back likewise."""
-    outputs = range(1, space.processor.limits.outputs + 1)
-    return _held(space, {output: space.processor.read(output).with_mute(True) for output in outputs})
+    """Every output of the processor that is connected mute for a while; what it held before comes back likewise."""
+    slug, processor = processors.in_use(space)
+    outputs = range(1, processor.limits.outputs + 1)
+    return _held(space, slug, processor, {output: processor.read(output).with_mute(True) for output in outputs})
 
 
 @contextmanager
-def _held(space: Workspace, wanted: dict[int, OutputRegister]) -> Iterator[None]:
-    before = {output: space.processor.read(output) for output in wanted}
+def _held(space: Workspace, slug: str, processor: Processor, wanted: dict[int, OutputRegister]) -> Iterator[None]:
+    before = {output: processor.read(output) for output in wanted}
     kept = {str(output): register.model_dump(mode="json") for output, register in before.items()}
-    documents.write(space, "journal", kept)
+    documents.write(space, "journal", {"project": slug, "outputs": kept})
     try:
-        write_all(space, wanted)
+        write_all(processor, wanted)
         yield
     finally:
-        write_all(space, before)
+        write_all(processor, before)
         documents.remove(space, "journal")
 
 
@@ -40,7 +43,10 @@ def restore_after_crash(space: Workspace) -> bool:
     kept = documents.read(space, "journal")
     if kept is None:
         return False
-    write_all(space, {int(output): OutputRegister.model_validate(value) for output, value in kept.items()})
+    slug = kept.get("project", "")
+    outputs = kept.get("outputs", kept)  # until version 0.1 there was one processor, and outputs only
+    processor = processors.processor(space, slug) if slug else space.processor
+    write_all(processor, {int(output): OutputRegister.model_validate(value) for output, value in outputs.items()})
     documents.remove(space, "journal")
     space.notice = (
         "The server was stopped in the middle of a recording: that take was dropped, "

@@ -5,9 +5,11 @@ import logging
 from imbrix.core.errors import ConflictError, RefusedError
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.changes import Change, changes
-from imbrix.core.tune.edits import SetNeutral
+from imbrix.core.tune.edits import Replace, SetNeutral
 from imbrix.core.tune.register import OutputRegister
 from imbrix.core.tune.tune import Tune
+from imbrix.work.ground import processors
+from imbrix.work.ground.ports import Processor
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.tune.revisions import Head, commit, head
 
@@ -25,20 +27,20 @@ def registers(tune: Tune, layout: Layout) -> dict[int, OutputRegister]:
     }
 
 
-def write_all(space: Workspace, wanted: dict[int, OutputRegister]) -> None:
+def write_all(processor: Processor, wanted: dict[int, OutputRegister]) -> None:
     """Write registers so that nothing sounds half set: mute, set, and only then let play."""
     for output in wanted:
-        now = space.processor.read(output)
-        space.processor.write(output, now.with_mute(True))
+        processor.write(output, processor.read(output).with_mute(True))
     for output, register in wanted.items():
-        space.processor.write(output, register.with_mute(True))
+        processor.write(output, register.with_mute(True))
     for output, register in wanted.items():
-        space.processor.write(output, register)
+        processor.write(output, register)
 
 
-def read_back(space: Workspace, layout: Layout, like: Tune) -> Tune:
+def read_back(space: Workspace, slug: str, like: Tune) -> Tune:
     """The tune that the processor holds, its common bands joined to each channel's own where they differ."""
-    found = {driver.id: space.processor.read(driver.output) for driver in layout.drivers}
+    processor = processors.processor(space, slug)
+    found = {driver.id: processor.read(driver.output) for driver in space.layout(slug).drivers}
     commons = {register.common for register in found.values()}
     if commons == {like.common}:
         channels = {name: register.channel for name, register in found.items()}
@@ -54,7 +56,7 @@ def unsent(space: Workspace, slug: str) -> list[Change]:
     """What the present revision says and the processor does not do yet, found by reading it back."""
     layout = space.layout(slug)
     tune = head(space, slug).tune
-    return changes(read_back(space, layout, tune), tune, layout)
+    return changes(read_back(space, slug, tune), tune, layout)
 
 
 def send(space: Workspace, slug: str) -> list[Change]:
@@ -69,12 +71,23 @@ def send(space: Workspace, slug: str) -> list[Change]:
 
 def _send(space: Workspace, slug: str) -> None:
     try:
-        write_all(space, registers(head(space, slug).tune, space.layout(slug)))
+        write_all(processors.processor(space, slug), registers(head(space, slug).tune, space.layout(slug)))
     except RefusedError as error:
         raise ConflictError(f"the processor refuses: {error}") from None
     finally:
         space.changed()
     LOG.info("%s: sent revision %d", slug, head(space, slug).number)
+
+
+def make_fit(space: Workspace, slug: str) -> Head:
+    """Make the tune the nearest that the processor can do, as one revision. Raises ConflictError where it fits."""
+    present = head(space, slug)
+    model = processors.model(space, slug)
+    misfits = model.refusals(present.tune, space.layout(slug))
+    if not misfits:
+        raise ConflictError("the tune fits the processor as it is")
+    summary = f"Made to fit {model.name}: {len(misfits)} settings"
+    return commit(space, slug, [Replace(tune=model.fitted(present.tune))], summary, present.id)
 
 
 def make_neutral(space: Workspace, slug: str) -> Head:
@@ -85,7 +98,8 @@ def make_neutral(space: Workspace, slug: str) -> Head:
     with space.idle("a take is being recorded: make the processor neutral when it has ended"):
         made = commit(space, slug, [SetNeutral()], "Neutral and safe")
         _send(space, slug)
+        processor = processors.processor(space, slug)
         for driver in space.layout(slug).drivers:
-            space.processor.write(driver.output, space.processor.read(driver.output).with_mute(True))
+            processor.write(driver.output, processor.read(driver.output).with_mute(True))
         space.changed()
     return made

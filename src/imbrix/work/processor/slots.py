@@ -4,19 +4,20 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from imbrix.core.errors import ConflictError, RefusedError
+from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 
 
-def store(space: Workspace, slot: int, name: str) -> None:
+def store(space: Workspace, slug: str, slot: int, name: str) -> None:
     """Keep what the processor runs in one of its slots. Raises ConflictError."""
     with _still(space, "a take is being recorded: store a slot when it has ended"):
-        space.processor.store(slot, name)
+        processors.processor(space, slug).store(slot, name)
 
 
-def recall(space: Workspace, slot: int) -> None:
+def recall(space: Workspace, slug: str, slot: int) -> None:
     """Let the processor load a slot. Raises ConflictError."""
     with _still(space, "a take is being recorded: load a slot when it has ended"):
-        space.processor.recall(slot)
+        processors.processor(space, slug).recall(slot)
 
 
 @contextmanager

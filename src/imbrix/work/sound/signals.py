@@ -118,10 +118,10 @@ def start_signal(recorder: Recorder, slug: str, channels: tuple[str, ...], wante
     wanted = wanted.model_copy(update={"rate": space.interface.rate})
     sound = samples(space, wanted).mean(axis=1)
     playing = set(channels) or {driver.id for driver in layout.drivers}
-    tune = measuring(read_back(space, layout, head(space, slug).tune), layout, playing)
+    tune = measuring(read_back(space, slug, head(space, slug).tune), layout, playing)
 
     def job() -> None:
-        with measuring_through(space, layout, tune):
+        with measuring_through(space, slug, tune):
             recorder.play(sound, on_block=lambda _block: False, clip=False)
         recorder.say(stage="done", seconds_left=0.0)
 
@@ -152,7 +152,7 @@ def start_burst(recorder: Recorder, slug: str, channel: str) -> None:
     sound = np.tile(np.concatenate((one, np.zeros(round(0.4 * rate)))), 3)
 
     def job() -> None:
-        with measuring_through(space, space.layout(slug), tune):
+        with measuring_through(space, slug, tune):
             if rig.standin(space):
                 recorder.say(result={"ear": _ear(space, space.layout(slug).drivers, driver)})
             recorder.play(sound, on_block=lambda _block: False)
@@ -178,7 +178,7 @@ def start_polarity(recorder: Recorder, slug: str, channel: str) -> None:
     sound = np.concatenate((np.zeros(quiet), pulses))
 
     def job() -> None:
-        with measuring_through(space, space.layout(slug), tune):
+        with measuring_through(space, slug, tune):
             heard = recorder.play(sound)
         recorder.say(stage="computing")
         looped = np.abs(heard[:, 1]).max() > 1e-4

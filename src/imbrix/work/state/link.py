@@ -5,13 +5,14 @@ from pydantic import BaseModel
 from imbrix.core.tune.changes import Change
 from imbrix.core.tune.crossover import SLOPES, Shape
 from imbrix.core.tune.limits import Limits
+from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.link import read_back, unsent
 from imbrix.work.tune.revisions import head
 
 
 class LinkState(BaseModel):
-    """Unsent changes, slots by number, and the processor's limits."""
+    """Unsent changes, slots by number, the processor's model and its key, and what of the tune does not fit it."""
 
     unsent: list[Change]
     all_muted: bool
@@ -19,18 +20,23 @@ class LinkState(BaseModel):
     active_slot: int | None
     slopes: dict[Shape, list[int]]
     limits: Limits
+    model: str
+    misfits: list[str]
 
 
 def link_state(space: Workspace, slug: str) -> LinkState:
     """The processor as it is now, read back."""
     layout = space.layout(slug)
-    held = read_back(space, layout, head(space, slug).tune)
-    limits = space.processor.limits
+    held = read_back(space, slug, head(space, slug).tune)
+    processor = processors.processor(space, slug)
+    limits = processor.limits
     return LinkState(
         unsent=unsent(space, slug),
         all_muted=not any(held.audible(one.id) for one in layout.drivers),
-        slots={str(number): name for number, name in space.processor.slot_names().items()},
-        active_slot=space.processor.active_slot,
-        slopes={shape: [slope for slope in slopes if slope <= limits.slope_db] for shape, slopes in SLOPES.items()},
+        slots={str(number): name for number, name in processor.slot_names().items()},
+        active_slot=processor.active_slot,
+        slopes={shape: list(limits.slopes_of(shape)) for shape in SLOPES if limits.slopes_of(shape)},
         limits=limits,
+        model=processors.key_of(space, slug),
+        misfits=limits.refusals(head(space, slug).tune, layout),
     )

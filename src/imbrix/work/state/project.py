@@ -146,7 +146,7 @@ def project_state(space: Workspace, slug: str) -> ProjectState:
             ReferenceState(id=one.id, name=one.name, shown=one.shown, shift_db=one.shift_db)
             for one in references.references(space, slug)
         ],
-        remarks=remarks(layout, space.processor.limits.outputs),
+        remarks=remarks(layout, link.limits.outputs),
         notice=space.notice,
         findings=found,
         impedance=_impedance(space, slug, all_takes),

@@ -12,6 +12,7 @@ from imbrix.core.measure.transfer import Shown, Transfer, TransferSettings
 from imbrix.core.signal.signal import FloatArray, Looped
 from imbrix.core.tune.tune import Tune, measuring
 from imbrix.core.value import Value
+from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.hold import measuring_through
 from imbrix.work.processor.link import read_back, registers, write_all
@@ -105,7 +106,7 @@ def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: Live
             return run.through
         return measuring(recorder.drafts.get((slug, window)) or head(space, slug).tune, layout, playing)
 
-    now = head(space, slug).tune if choice.follow else read_back(space, layout, head(space, slug).tune)
+    now = head(space, slug).tune if choice.follow else read_back(space, slug, head(space, slug).tune)
     run = _Run(Transfer(settings, len(inputs) - 1), choice, measuring(now, layout, playing))
 
     def on_block(block: FloatArray) -> bool:
@@ -118,21 +119,21 @@ def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: Live
         tune = wanted()
         if tune != run.through:
             run.through = tune
-            write_all(space, registers(tune, layout))
+            write_all(processors.processor(space, slug), registers(tune, layout))
         if run.transfer.feed(block):
             _show(recorder, space, tuple(sorted(playing)), run)
         return False
 
     def job() -> None:
         frozen = False
-        with measuring_through(space, layout, run.through):
+        with measuring_through(space, slug, run.through):
             try:
                 recorder.play(sound, on_block=on_block, inputs=inputs, per_block=BLOCK)
             except Stopped:
                 frozen = "keep" in recorder.asked
         if choice.follow and head(space, slug).id != began:
             # What was followed stays; without a change all is as it was before.
-            write_all(space, registers(head(space, slug).tune, layout))
+            write_all(processors.processor(space, slug), registers(head(space, slug).tune, layout))
         shown = run.transfer.shown()
         if not frozen or shown is None:
             recorder.say(stage="done", message="", seconds_left=0.0)

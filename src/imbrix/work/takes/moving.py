@@ -30,7 +30,6 @@ def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpo
 
     def job() -> None:
         recorder.countdown(chosen.sweep.countdown_s)
-        layout = space.layout(slug)
         pink = shaped_noise(settings.size, settings.rate, settings.level_db)[:, 0]
         expected = window_power(pink, settings)
         quiet = MovingAverage(settings, expected)
@@ -50,7 +49,7 @@ def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpo
 
             return on_block
 
-        with measuring_through(space, layout, through):
+        with measuring_through(space, slug, through):
             recorder.play(np.zeros(settings.size), on_block=hear(quiet))
             sound = Looped(pink, settings.samples + settings.size)
             try:

@@ -126,7 +126,7 @@ def sick(space: Workspace, one: Take) -> str:
 def filters(space: Workspace, one: Take) -> ComplexArray:
     """The response (n,) of the processor's channel that a driver's take went through."""
     tune = through(space, one)
-    return space.predictor.channel(tune.channels[one.channels[0]], tune.common)
+    return space.predictor_at(one.details.processor_rate).channel(tune.channels[one.channels[0]], tune.common)
 
 
 def band(space: Workspace, one: Take) -> tuple[float, float]:

@@ -14,6 +14,7 @@ from imbrix.core.signal.measures import usable_band, without_filters
 from imbrix.core.signal.signal import FloatArray
 from imbrix.core.system.layout import Kind
 from imbrix.core.tune.tune import Tune, measuring, neutral
+from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.hold import measuring_through
 from imbrix.work.processor.link import read_back, registers, write_all
@@ -79,7 +80,7 @@ def going_through(space: Workspace, slug: str, channels: tuple[str, ...], purpos
     if not channels:
         raise ConflictError("no channel is chosen: there is nothing to record")
     # A driver is taken bare: through nothing but its guard. A proof takes what the processor holds.
-    now = neutral(layout) if purpose == "driver" else read_back(space, layout, head(space, slug).tune)
+    now = neutral(layout) if purpose == "driver" else read_back(space, slug, head(space, slug).tune)
     return measuring(now, layout, set(channels))
 
 
@@ -105,22 +106,22 @@ def _played(recorder: Recorder, slug: str, parts: Schedule, through: Tune) -> Fl
     space = recorder.space
     layout = space.layout(slug)
     if parts.changes is None:
-        with measuring_through(space, layout, through):
+        with measuring_through(space, slug, through):
             return recorder.play(parts.samples())
     anchor = measuring(neutral(layout), layout, {rig.rig(space).anchor})
     first, last = parts.changes
 
     def to(tune: Tune) -> Callable[[], None]:
-        return lambda: write_all(space, registers(tune, layout))
+        return lambda: write_all(processors.processor(space, slug), registers(tune, layout))
 
-    with measuring_through(space, layout, anchor):
+    with measuring_through(space, slug, anchor):
         return recorder.play(parts.samples(), changes={first: to(through), last: to(anchor)})
 
 
 def _waited(recorder: Recorder, slug: str, through: Tune) -> FloatArray:
     """With the file device: the processor is set, and the recording is waited for."""
     recorder.brought = None
-    with measuring_through(recorder.space, recorder.space.layout(slug), through):
+    with measuring_through(recorder.space, slug, through):
         recorder.say(stage="waiting", message="Play the file through this driver and bring the recording back.")
         recorder.arrived.wait()
         if recorder.stopping.is_set() or recorder.brought is None:
@@ -168,7 +169,9 @@ def keep_sweep(
     agrees = None
     bare = shows.response
     if purpose == "driver":
-        bare = without_filters(bare, space.predictor.channel(through.channels[channels[0]], through.common))
+        bare = without_filters(
+            bare, processors.predictor(space, slug).channel(through.channels[channels[0]], through.common)
+        )
         before = forces(space, slug).get(channels[0])
         low, high = usable_band(bare, space.grid)
         if before is not None and low < high and not angle:

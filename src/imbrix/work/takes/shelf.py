@@ -19,6 +19,7 @@ from imbrix.core.tune.tune import Tune
 from imbrix.core.value import Value
 from imbrix.store.arrays import pack, unpack
 from imbrix.store.models import ArrayRow, DocumentRow, ProjectRow, TakeRow
+from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace, project_row
 from imbrix.work.rig import corrections
@@ -81,6 +82,7 @@ class Details(Value):
     input: int | None = None
     of: tuple[int, ...] = ()
     angle: float | None = None
+    processor_rate: int = 48_000
 
     def schedule(self, rate: int) -> Schedule:
         """The schedule that was played."""
@@ -158,6 +160,7 @@ def keep(
 ) -> int:
     """Store a take with its arrays in one transaction; on disk when this returns its id."""
     revision_id = head(space, slug).id
+    kept = (details or Details()).model_copy(update={"processor_rate": processors.model(space, slug).rate})
     with space.lock, space.session() as session:
         project = project_row(session, slug)
         row = TakeRow(
@@ -170,7 +173,7 @@ def keep(
             timed=timed,
             level_db=level_db,
             through=through.model_dump(mode="json"),
-            details=(details or Details()).model_dump(mode="json", exclude_defaults=True),
+            details=kept.model_dump(mode="json", exclude_defaults=True),
             note=note,
         )
         session.add(row)

@@ -16,6 +16,7 @@ from imbrix.core.tune.clash import clash
 from imbrix.core.tune.edits import Edit, Replace
 from imbrix.core.tune.tune import Tune, neutral
 from imbrix.store.models import ProjectRow, RevisionRow
+from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace, project_row
 
@@ -81,7 +82,7 @@ def _as_head(row: RevisionRow, layout: Layout) -> Head:
 
 def draft(space: Workspace, slug: str, tune: Tune, edits: Sequence[Edit]) -> Tune:
     """The tune after edits, settled to what the processor keeps. Nothing is stored."""
-    return apply(tune, edits, space.layout(slug), space.processor.limits)
+    return apply(tune, edits, space.layout(slug), processors.model(space, slug))
 
 
 def commit(
@@ -100,14 +101,16 @@ def commit(
         before = fitted(Tune.model_validate(now.tune), layout)
         if on is not None and on != now.id:
             old = fitted(Tune.model_validate(_revision_row(session, project, on).tune), layout)
-            too_late = clash(old, before, edits, layout, space.processor.limits)
+            too_late = clash(old, before, edits, layout, processors.model(space, slug))
             if too_late:
                 said = "; ".join(too_late[:3])
                 raise StaleError(f"another window has changed this since ({said}): look, and try again", too_late)
         after = draft(space, slug, before, edits)
         if after == before:
             return _as_head(now, layout)
-        refused = space.processor.limits.refusals(after, layout)
+        # What did not fit before may stay until it is mended: one thing at a time.
+        model = processors.model(space, slug)
+        refused = [says for says in model.refusals(after, layout) if says not in model.refusals(before, layout)]
         if refused:
             raise InvalidError("; ".join(refused))
         row = _append(session, project, now, after, summary or describe(before, after, layout))

@@ -241,7 +241,7 @@ def _sides(space: Workspace, picture: Picture, one: Take, other: Take, name: str
         picture.facts["sides"] = {
             "name": name,
             "ms": later * 1e3,
-            "samples": later * space.processor.limits.rate,
+            "samples": later * one.details.processor_rate,
             "cm": later * 34_320.0,
         }
 

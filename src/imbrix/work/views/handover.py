@@ -12,10 +12,11 @@ from imbrix.work.views.request import View
 
 
 def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
-    held = read_back(space, now.layout, tune)
+    held = read_back(space, slug, tune)
+    predictor = space.predictor_at(now.rate)
     for driver in now.layout.drivers:
-        wanted = decibels(space.predictor.channel(tune.channels[driver.id], tune.common))
+        wanted = decibels(predictor.channel(tune.channels[driver.id], tune.common))
         picture.add(f"tune-{driver.id}", wanted, "plain", label=driver.name, channel=driver.id)
-        has = decibels(space.predictor.channel(held.channels[driver.id], held.common))
+        has = decibels(predictor.channel(held.channels[driver.id], held.common))
         if not np.allclose(has, wanted, atol=0.01):
             picture.add(f"held-{driver.id}", has, "faint", channel=driver.id)

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.measures import deviation
 from imbrix.core.signal.signal import FloatArray, decibels
 from imbrix.core.tune.lower import band_section
@@ -32,7 +33,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         channel = tune.channels[driver.id]
         if row is not None:
             plain = channel.model_copy(update={"bands": ()})
-            before = now.rows[row] * space.predictor.channel(plain)
+            before = now.rows[row] * space.predictor_at(now.rate).channel(plain)
             picture.add("uncorrected", shown(space, now, row, before, view), was_role, channel=driver.id)
             values = shown(space, now, row, responses[row], view)
             picture.add("corrected", values, now_role, label=driver.name, channel=driver.id)
@@ -41,7 +42,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
             heard = np.where(now.known[row], responses[row], np.nan)
             subject = closer.Subject(heard, driver.name, driver.id, now.takes[driver.id])
         picture.add("own-target", np.where(own > share - 30, own, np.nan), "own-target", channel=driver.id)
-        _correction(space, picture, channel, tune, driver.id)
+        _correction(space.predictor_at(now.rate), picture, channel, tune, driver.id)
         wanted = share
     else:
         whole = summed(now, responses, tune)
@@ -56,7 +57,13 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
             picture.add("corrected", values, WHOLE[now_role], label="all channels")
             subject = closer.Subject(whole, "all channels")
             strays(picture, deviation(values, target, grid, view.low_hz, view.high_hz), view.low_hz, view.high_hz)
-        _correction(space, picture, Channel(bands=tune.common), tune.model_copy(update={"common": ()}), "")
+        _correction(
+            space.predictor_at(now.rate),
+            picture,
+            Channel(bands=tune.common),
+            tune.model_copy(update={"common": ()}),
+            "",
+        )
         wanted = target
     closer.add(space, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
     picture.add("target", wanted, "target", label="target")
@@ -72,15 +79,14 @@ def _price(picture: Picture, before: FloatArray, own: FloatArray, low: float, hi
         picture.facts["price"] = {"highest": float(apart.max()), "lowest": float(apart.min())}
 
 
-def _correction(space: Workspace, picture: Picture, channel: Channel, tune: Tune, name: str) -> None:
+def _correction(predictor: Predictor, picture: Picture, channel: Channel, tune: Tune, name: str) -> None:
     bands = channel.bands
-    rate = space.processor.limits.rate
-    total = np.ones(space.grid.size, dtype=complex)
+    total = np.ones(predictor.frequencies.size, dtype=complex)
     for n, each in enumerate(bands):
-        one = space.predictor.sections(np.array([[band_section(each, rate)]]))[0]
+        one = predictor.sections(np.array([[band_section(each, predictor.rate)]]))[0]
         total *= one
         picture.add(f"band-{n}", decibels(one), "band", pane="lower", channel=name)
     if tune.common:
-        total *= space.predictor.channel(Channel(bands=tune.common))
+        total *= predictor.channel(Channel(bands=tune.common))
     picture.add("correction", decibels(total), "correction", pane="lower", channel=name)
     picture.facts["most_boost_db"] = float(max(decibels(total).max(), 0.0))
