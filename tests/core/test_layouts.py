@@ -112,14 +112,13 @@ def test_both_subs_move_in_time_below_the_front_and_one_against_the_other() -> N
 
 def test_too_many_drivers_are_told_what_could_give_way() -> None:
     """14 drivers on 12 outputs: each way out is a layout with as many drivers less as it says."""
-    (said, *others) = remarks(WHOLE, 12)
+    (said,) = remarks(WHOLE, 12)
     assert said.bars
     assert [way.says for way in said.ways_out] == [
         "join the subs on one output (frees 1 output)",
         "make the centre passive (frees 1 output)",
         "make the rear passive (frees 2 outputs)",
     ]
-    assert any("output 13" in one.says for one in others)
     for way, count in zip(said.ways_out, (13, 13, 12), strict=True):
         assert len(way.layout.drivers) == count
         assert [one.output for one in way.layout.drivers] == list(range(1, count + 1))

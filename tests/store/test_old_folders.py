@@ -53,5 +53,5 @@ def test_revisions_rig_and_processor_are_as_they_were(old: Workspace) -> None:
     assert state.rig.correction_list[0].name == "Old microphone"
     assert state.rig.pointing == "source"
     assert state.link.slots == {"2": "old slot"}
-    held = read_back(old, old.layout(SLUG), state.tune)
+    held = read_back(old, SLUG, state.tune)
     assert held.channels["tweeter-l"].high_pass == state.tune.channels["tweeter-l"].high_pass

@@ -10,8 +10,10 @@ from imbrix.core.errors import NotHereError
 from imbrix.core.signal.signal import decibels
 from imbrix.core.system.layout import Group, Kind
 from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ, READY, make
+from imbrix.core.system.remarks import remarks
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.edits import EDITS
+from imbrix.core.tune.models import LARGE
 from imbrix.formats.text_curve import read_curve
 from imbrix.standins.wren import SLUG
 from imbrix.work.ground import projects
@@ -29,11 +31,14 @@ from imbrix.work.views.request import View
 STAGES = tuple(DRAWERS)
 EVERY_KIND = (
     (Group.SUB, Kind.SUB, False),
+    (Group.SUB, Kind.SUB, False),
+    (Group.FRONT, Kind.WOOFER, False),
     (Group.FRONT, Kind.MIDBASS, False),
     (Group.FRONT, Kind.MID, False),
     (Group.FRONT, Kind.TWEETER, False),
     (Group.FRONT, Kind.FULL, False),
-    (Group.CENTRE, Kind.FULL, False),
+    (Group.CENTRE, Kind.MIDBASS, False),
+    (Group.CENTRE, Kind.TWEETER, False),
     (Group.REAR, Kind.FULL, True),
 )
 
@@ -50,7 +55,7 @@ def text(low: float, high: float, level: float = 85.0) -> bytes:
 @pytest.fixture
 def everything(tmp_path: Path) -> tuple[Workspace, str]:
     space = open_workspace(tmp_path, pace=0)
-    return space, projects.begin(space, "Everything", make(EVERY_KIND))
+    return space, projects.begin(space, "Everything", make(EVERY_KIND), "eight-by-twelve")
 
 
 def test_every_kind_is_recorded_judged_and_shown(everything: tuple[Workspace, str]) -> None:
@@ -107,9 +112,9 @@ def test_every_view_below_is_drawn_in_every_stage_or_says_what_is_lacking(demo: 
 def test_every_ready_system_opens_in_every_stage(tmp_path: Path, ready) -> None:
     space = open_workspace(tmp_path, pace=0)
     layout = make(ready.ways)
-    if len(layout.drivers) > space.processor.limits.outputs:
-        return
-    slug = projects.begin(space, ready.name, layout)
+    if len(layout.drivers) > LARGE.outputs:
+        layout = remarks(layout, LARGE.outputs)[0].ways_out[-1].layout
+    slug = projects.begin(space, ready.name, layout, "eight-by-twelve")
     state = project_state(space, slug)
     for stage in STAGES:
         draw(space, slug, View(stage=stage), state.tune)

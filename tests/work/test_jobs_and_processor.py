@@ -77,8 +77,8 @@ def test_while_something_runs_nothing_else_begins_and_each_says_so(demo: Workspa
         lambda: listening.start(recorder, SLUG, Listen(log=True)),
         lambda: link.send(demo, SLUG),
         lambda: link.make_neutral(demo, SLUG),
-        lambda: slots.store(demo, 1, "x"),
-        lambda: slots.recall(demo, 1),
+        lambda: slots.store(demo, SLUG, 1, "x"),
+        lambda: slots.recall(demo, SLUG, 1),
         lambda: change.change(demo, {"rate": 96_000}),
         lambda: projects.change_layout(demo, SLUG, demo.layout(SLUG)),
     ]
@@ -103,7 +103,7 @@ def test_what_the_processor_held_comes_back_whatever_happens(demo: Workspace) ->
     through = measuring(revisions.head(demo, SLUG).tune.with_channel("sub", gain_db=-20.0), layout, {"sub"})
 
     def fail_in_the_middle() -> None:
-        with hold.measuring_through(demo, layout, through):
+        with hold.measuring_through(demo, SLUG, through):
             assert held(demo) != before
             assert documents.read(demo, "journal") is not None
             raise ZeroDivisionError

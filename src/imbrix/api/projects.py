@@ -11,7 +11,7 @@ from imbrix.api.schemas import DriverIn, LayoutIn, NameIn, ProjectIn
 from imbrix.core.system.layout import Group, Kind, Layout
 from imbrix.core.system.layouts import GROUP_NAMES, NAMES, READY, fits, make, ready, with_driver
 from imbrix.core.system.remarks import Remark, remarks
-from imbrix.work.ground import processors, projects
+from imbrix.work.ground import projects
 from imbrix.work.ground.projects import Listed
 from imbrix.work.state.project import ProjectState, project_state
 
@@ -72,8 +72,9 @@ def get_projects(space: AtSpace) -> Projects:
 
 @router.post("/projects", status_code=201, summary="Begin a project")
 def post_project(body: ProjectIn, space: AtSpace) -> Begun:
-    """From a ready system, with a cautious high-pass before every driver."""
-    return Begun(slug=projects.begin(space, body.name, ready(body.ready, body.seat), body.processor))
+    """From a ready system or a layout of one's own, with a cautious high-pass before every driver."""
+    layout = body.layout.layout() if body.layout else ready(body.ready, body.seat)
+    return Begun(slug=projects.begin(space, body.name, layout, body.processor))
 
 
 @router.get("/projects/{slug}", summary="The state of a project")
@@ -105,11 +106,10 @@ def post_driver(body: DriverIn) -> Layout:
 @router.post("/layout/remarks", summary="What is wrong with a layout")
 def post_remarks(
     body: LayoutIn,
-    space: AtSpace,
-    processor: Annotated[str, Query(max_length=60, description="The key of a processor's model.")] = "six-by-eight",
+    outputs: Annotated[int, Query(ge=1, le=64, description="How many the processor has.")] = 8,
 ) -> list[Remark]:
-    """Nothing is kept. A remark that bars means that a project cannot have this layout on this processor."""
-    return remarks(body.layout(), processors.one_model(space, processor).outputs)
+    """Nothing is kept. A remark that bars means that a project cannot have this layout on such a processor."""
+    return remarks(body.layout(), outputs)
 
 
 @router.get("/grid", summary="The frequency grid")

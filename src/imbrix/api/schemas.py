@@ -125,13 +125,6 @@ class ImpedanceIn(Request):
     note: str = Field(default="", max_length=400)
 
 
-class ProjectIn(Request):
-    name: str = Field(min_length=1, max_length=80)
-    ready: str = Field(max_length=40)
-    seat: Literal["left", "right"] = "left"
-    processor: str = Field(default="six-by-eight", max_length=60)
-
-
 class ModelIn(Request):
     """The key of a processor's model."""
 
@@ -159,6 +152,16 @@ class LayoutIn(Request):
     def layout(self) -> Layout:
         """The layout as a value."""
         return Layout.model_validate(self.model_dump(exclude_none=True))
+
+
+class ProjectIn(Request):
+    """A project to begin: from the ready system, or from the layout where one is given."""
+
+    name: str = Field(min_length=1, max_length=80)
+    ready: str = Field(default="front-3-sub", max_length=40)
+    seat: Literal["left", "right"] = "left"
+    layout: LayoutIn | None = None
+    processor: str = Field(default="six-by-eight", max_length=60)
 
 
 class DriverIn(Request):

@@ -188,13 +188,27 @@ def _arrive(air: FloatArray, at: float, amount: float) -> None:
     air[n[inside]] += amount * (np.sinc(n - at) * window)[inside]
 
 
+def at_rate(impulse: FloatArray, rate: int, wanted: int) -> FloatArray:
+    """An impulse response (n,) at another rate, the same up to 11/12 of half the lower rate and fading out from there:
+    what rings before a sharp edge would come round at the far end."""
+    if wanted == rate:
+        return impulse
+    size = round(impulse.size * wanted / rate)
+    spectrum = np.zeros(size // 2 + 1, dtype=complex)
+    own = scipy.fft.rfft(impulse)
+    shared = min(own.size, spectrum.size)
+    fade = np.clip((np.arange(shared) / (shared - 1) - 11 / 12) * 12, 0, 1)
+    spectrum[:shared] = own[:shared] * np.cos(np.pi / 2 * fade) ** 2
+    return scipy.fft.irfft(spectrum, size)
+
+
 class CabinStream:
     """The cabin at work: blocks (n, outputs) of amplifier samples in, blocks (n, 1 + others) of pascals out.
 
     Each driver's harmonics arise before its linear path; the paths are convolved by overlap-save. A moving
     microphone travels from stop to stop of its tour; between two of them their sounds are crossfaded. `others` are
     further microphones, metres from `place`; `turned` what each driver loses off its axis, evenly from 0 Hz up to half
-    the rate.
+    the cabin's rate. `rate` is that of the samples, where it is not the cabin's own: the cabin stays the same.
     """
 
     def __init__(
@@ -206,8 +220,11 @@ class CabinStream:
         moving: bool = False,
         others: Sequence[Place] = (),
         turned: Sequence[FloatArray] = (),
+        rate: int | None = None,
     ) -> None:
         self.cabin = cabin
+        self.rate = rate or cabin.rate
+        taps = round(TAPS_S * self.rate)
         self.block = block
         self._noise = noise
         self._places = tour() if moving else [place]
@@ -215,12 +232,12 @@ class CabinStream:
         self._places += [(place[0] + x, place[1] + y) for x, y in others]
         self._moving = moving
         self._time = 0
-        self._size = scipy.fft.next_fast_len(cabin.taps + block - 1, real=True)
+        self._size = scipy.fft.next_fast_len(taps + block - 1, real=True)
         self._turned = turned
         self._spectra: dict[tuple[int, int], np.ndarray] = {}
-        self._history = np.zeros((len(cabin.seats), cabin.taps - 1 + block))
+        self._history = np.zeros((len(cabin.seats), taps - 1 + block))
         self._sounding = [False] * len(cabin.seats)
-        self._colour = scipy.signal.butter(1, 100.0, fs=cabin.rate, output="sos")
+        self._colour = scipy.signal.butter(1, 100.0, fs=self.rate, output="sos")
         self._colour_state = np.zeros((1, 2))
 
     def process(self, outputs: FloatArray) -> FloatArray:
@@ -253,9 +270,10 @@ class CabinStream:
 
     def _path(self, index: int, stop: int) -> np.ndarray:
         if (index, stop) not in self._spectra:
-            path = scipy.fft.rfft(self.cabin.impulse(index, self._places[stop]), self._size)
+            impulse = at_rate(self.cabin.impulse(index, self._places[stop]), self.cabin.rate, self.rate)
+            path = scipy.fft.rfft(impulse, self._size)
             if index < len(self._turned):
-                hertz = scipy.fft.rfftfreq(self._size, 1 / self.cabin.rate)
+                hertz = scipy.fft.rfftfreq(self._size, 1 / self.rate)
                 path = path * np.interp(
                     hertz, np.linspace(0, self.cabin.rate / 2, self._turned[index].size), self._turned[index]
                 )
@@ -266,7 +284,7 @@ class CabinStream:
         """The stops that this block is heard at, and the share (count,) of each over the block."""
         if not self._moving:
             return [0], [np.ones(count)]
-        way = (self._time + np.arange(count)) / self.cabin.rate / TOUR_S * STOPS
+        way = (self._time + np.arange(count)) / self.rate / TOUR_S * STOPS
         first, last = int(np.floor(way[0])), int(np.floor(way[-1])) + 1
         numbers = range(first, last + 1)
         return [n % STOPS for n in numbers], [np.clip(1 - np.abs(way - n), 0, 1) for n in numbers]

@@ -16,7 +16,7 @@ from imbrix.core.impedance.impedance import Circuit
 from imbrix.core.look.directivity import piston
 from imbrix.core.signal.signal import FloatArray, Samples
 from imbrix.standins import practice as switches
-from imbrix.standins.cabin import MIDDLE, Cabin, CabinStream, Place
+from imbrix.standins.cabin import MIDDLE, Cabin, CabinStream, Place, at_rate
 from imbrix.standins.jig import JigModel, JigStream, Motor
 from imbrix.standins.microphones import FULL_SCALE_DB_SPL, MEASURING, PLAIN, level_meter_db_c
 from imbrix.standins.practice import Practice
@@ -71,10 +71,8 @@ class StandinInterface:
     ) -> None:
         if rate not in RATES:
             raise InvalidError(f"the stand-in has no sample rate of {rate} Hz; it has {', '.join(map(str, RATES))}")
-        self._cabins: dict[int, Cabin] = {}
-        self._backwards: dict[int, Cabin] = {}
         self.cabin = cabin
-        self.connect(processor)
+        self.processor = processor
         self.model = model or InterfaceModel()
         self.practice = Practice()
         self.jig = JigModel()
@@ -86,16 +84,11 @@ class StandinInterface:
     @property
     def inner_rate(self) -> int:
         """The rate of the processor, in hertz, at which all that hangs behind it is simulated."""
-        return self.cabin.rate
+        return self.processor.limits.rate
 
     def connect(self, processor: StandinProcessor) -> None:
-        """Let the sound run through another processor, the cabin at its rate."""
+        """Let the sound run through another processor."""
         self.processor = processor
-        rate = processor.limits.rate
-        self._cabins.setdefault(self.cabin.rate, self.cabin)
-        if rate not in self._cabins:
-            self._cabins[rate] = replace(self.cabin, rate=rate, _paths={})
-        self.cabin = self._cabins[rate]
 
     @property
     def full_scale_db_spl(self) -> float:
@@ -142,17 +135,17 @@ class StandinInterface:
         running = self.processor.stream(len(self.cabin.seats))
         more = [n for n in FURTHER if n in inputs]
         others = [FURTHER[n] for n in more]
-        air = CabinStream(self._wired(), size, self._random, place, moving, others, self._directivity())
+        air = CabinStream(self._wired(), size, self._random, place, moving, others, self._directivity(), rate)
         jig = self._jig_stream(size) if {JIG_DRIVER, JIG_RESISTOR} & set(inputs) else None
         beyond = [*more, *([JIG_DRIVER, JIG_RESISTOR] if jig else [])]
         further = _Inputs(len(beyond), model, rate)
         microphone = MEASURING if practice.microphone == "measuring" else PLAIN
         own = scipy.signal.butter(1, model.high_pass_hz, "highpass", fs=rate, output="sos")
         converter = scipy.signal.butter(1, 2.0, "highpass", fs=rate, output="sos")
-        capsule = microphone.sections(practice.pointing, rate)
+        capsule = _Capsule(microphone.sections(practice.pointing, self.cabin.rate), self.cabin.rate, rate)
         states = [np.zeros((1, 2)), np.zeros((1, 2))]
-        heard_state = np.zeros((capsule.shape[0], 2))
         drifting = practice.clock_drift
+        after_capsule = np.zeros(capsule.late)
         line = np.zeros((model.latency + (int(self._random.integers(0, 9000)) if drifting else 0), 2))
         full_scale = 10 ** (-(self.full_scale_db_spl - 93.9794) / 20)
         noises = _Noises(practice, min(samples.size, LONG_S * rate), self._random, rate)
@@ -174,12 +167,13 @@ class StandinInterface:
             if first // size % (6 * BLOCK // size) == 6 * BLOCK // size - 1:
                 self.meter_db_c = level_meter_db_c(np.concatenate(meter), rate)
             if model.colours:
-                sound, heard_state = scipy.signal.sosfilt(capsule, sound, zi=heard_state)
+                sound = capsule.process(sound)
             both = np.zeros((block.size, 2))
             both[:, 0] = self._microphone_input(sound * full_scale, block, first)
             both[:, 0] += noises.electric(first, block.size)
             if model.loopback_connected and not practice.loopback_unplugged and not drifting:
-                both[:, 1] = block
+                looped = np.concatenate((after_capsule, block))
+                both[:, 1], after_capsule = looped[: block.size], looped[block.size :]
             if practice.inputs_exchanged:
                 both = both[:, ::-1]
             line = np.concatenate((line, both))
@@ -228,7 +222,7 @@ class StandinInterface:
         degrees = self.practice.turned_deg
         if not degrees:
             return []
-        hertz = np.linspace(0, self.inner_rate / 2, 1025)
+        hertz = np.linspace(0, self.cabin.rate / 2, 1025)
         return [piston(hertz, degrees, float(np.sqrt(motor.area / np.pi))) for motor in self.motors]
 
     def _wired(self) -> Cabin:
@@ -236,11 +230,11 @@ class StandinInterface:
         at = switches.BACKWARDS_OUTPUT - 1
         if not self.practice.wired_backwards or at >= len(self.cabin.seats):
             return self.cabin
-        if self.cabin.rate not in self._backwards:
+        if not hasattr(self, "_backwards"):
             seats = list(self.cabin.seats)
             seats[at] = replace(seats[at], wired_backwards=not seats[at].wired_backwards)
-            self._backwards[self.cabin.rate] = replace(self.cabin, seats=tuple(seats), _paths={})
-        return self._backwards[self.cabin.rate]
+            self._backwards = replace(self.cabin, seats=tuple(seats), _paths={})
+        return self._backwards
 
     def _microphone_input(self, sound: FloatArray, block: FloatArray, first: int) -> FloatArray:
         practice = self.practice
@@ -254,6 +248,33 @@ class StandinInterface:
             peak = np.sqrt(2) * 10 ** ((level - self.full_scale_db_spl) / 20)
             return peak * np.sin(2 * np.pi * 1000 * at) + 0.01 * sound
         return sound
+
+
+class _Capsule:
+    """What the microphone adds: its sections at the rate that they were designed for, the same response at others."""
+
+    _LONG_S = 0.5  # the lowest section, at 7 Hz, has died by then
+    _EARLY = 96
+    """So many samples of the first rate a pulse is let ring before it comes, when it is converted to another rate."""
+
+    def __init__(self, sections: FloatArray, designed: int, rate: int) -> None:
+        self._sections = sections if rate == designed else None
+        self._state = np.zeros((sections.shape[0], 2))
+        self.late = 0 if rate == designed else round(self._EARLY * rate / designed)
+        if rate != designed:
+            pulse = np.zeros(round(self._LONG_S * designed))
+            pulse[self._EARLY] = 1
+            self._taps = at_rate(scipy.signal.sosfilt(sections, pulse), designed, rate)
+            self._past = np.zeros(self._taps.size - 1)
+
+    def process(self, sound: FloatArray) -> FloatArray:
+        """A block (n,) as the capsule turns it into a voltage."""
+        if self._sections is not None:
+            out, self._state = scipy.signal.sosfilt(self._sections, sound, zi=self._state)
+            return out
+        whole = np.concatenate((self._past, sound))
+        self._past = whole[-self._past.size :]
+        return scipy.signal.fftconvolve(whole, self._taps, "valid")
 
 
 class _Inputs:

@@ -21,6 +21,8 @@ export type BandKind = Band['kind'];
 /** The project's state, with the grid that all its curves stand on, which comes once. */
 export type Project = Schemas['ProjectState'] & { grid: number[] };
 export type Projects = Schemas['Projects'];
+export type Model = Schemas['ModelState'];
+export type Limits = Schemas['Limits'];
 export type Stage = View['stage'];
 export type Take = Schemas['TakeState'];
 export type Look = Schemas['Look-Output'];

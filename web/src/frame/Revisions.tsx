@@ -44,7 +44,7 @@ export function Revisions({ work, onClose, onSystem }: { work: Work; onClose: ()
       <DialogTitle id="revisions-title" sx={{ display: 'flex', justifyContent: 'space-between' }}>
         Revisions
         <Button variant="outlined" onClick={onSystem} data-testid="open-system">
-          Projects and system
+          Projects, system, processor
         </Button>
       </DialogTitle>
       <DialogContent sx={{ maxHeight: 520 }}>

@@ -5,12 +5,13 @@ import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import InputBase from '@mui/material/InputBase';
 import Typography from '@mui/material/Typography';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { client, settled } from '../api/client';
-import type { Driver, Group, Kind, Layout, Projects, Remark, Side } from '../api/types';
+import type { Driver, Group, Kind, Layout, Projects, Side } from '../api/types';
 import { Choice } from '../ui/Field';
 import { Row, Section } from '../ui/Panel';
 import { hueOf } from '../ui/theme';
+import { Remarks, useRemarks } from './Remarks';
 
 const SIDES: { value: Side; text: string }[] = [
   { value: 'left', text: 'left' },
@@ -28,21 +29,12 @@ interface Props {
 
 export function SystemEditor({ layout, title, outputs, known, onKeep }: Props) {
   const [draft, setDraft] = useState(layout);
-  const [remarks, setRemarks] = useState<Remark[]>([]);
-  useEffect(() => {
-    let current = true;
-    void settled<Remark[]>(client.POST('/api/layout/remarks', { body: draft }))
-      .then((found) => current && setRemarks(found))
-      .catch(() => undefined);
-    return () => {
-      current = false;
-    };
-  }, [draft]);
+  const remarks = useRemarks(draft, outputs);
   const changed = JSON.stringify(draft) !== JSON.stringify(layout);
   const put = (drivers: Driver[]) => setDraft({ ...draft, drivers });
   return (
     <Section title={`System of ${title}`} aside={`${draft.drivers.length} of ${outputs} outputs`}>
-      <Box sx={{ maxHeight: 330, overflowY: 'auto', mt: 0.5 }}>
+      <Box sx={{ maxHeight: 250, overflowY: 'auto', mt: 0.5 }}>
         {draft.drivers.map((one, n) => (
           <DriverRow
             key={n}
@@ -55,24 +47,7 @@ export function SystemEditor({ layout, title, outputs, known, onKeep }: Props) {
         ))}
       </Box>
       <Another draft={draft} known={known} onAdd={setDraft} />
-      <Box data-testid="remarks" sx={{ mt: 1, minHeight: 20 }}>
-        {remarks.map((one) => (
-          <Box key={one.says}>
-            <Typography
-              sx={{
-                fontSize: 12.5,
-                color: (t) => (one.bars ? t.own.clayText : t.own.quiet),
-              }}>{`${capital(one.says)}.`}</Typography>
-            <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5 }}>
-              {one.ways_out.map((way) => (
-                <Button key={way.says} variant="outlined" size="small" onClick={() => setDraft(way.layout)}>
-                  {capital(way.says)}
-                </Button>
-              ))}
-            </Box>
-          </Box>
-        ))}
-      </Box>
+      <Remarks remarks={remarks} onTake={setDraft} />
       <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
         <Button
           variant="contained"
@@ -185,5 +160,3 @@ function Another({ draft, known, onAdd }: { draft: Layout; known: Projects; onAd
     </Row>
   );
 }
-
-const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);

@@ -7,6 +7,7 @@ import { STAGE_LIST } from '../stages/list';
 import { back, fit } from '../plot/zoom';
 import { useWindow } from '../state/window';
 import type { Work } from '../state/project';
+import { stepOf } from '../ui/format';
 
 /** What is laid over the page. */
 export type Sheet = 'keys' | 'revisions' | 'finder' | 'unsent' | 'system' | null;
@@ -44,6 +45,7 @@ export function useActions(
     if (stage === 'seams') void commit([{ do: 'step-seam', seam: useWindow.getState().seam, delay_s }]);
     else step({ delay_s });
   };
+  const gainStep = stepOf(project.link.limits.gain_db);
   const next = () => {
     const ids = project.layout.drivers.map((d) => d.id);
     if (stage === 'seams') {
@@ -125,14 +127,14 @@ export function useActions(
       name: 'Gain up (Shift: 1 dB)',
       key: '↑',
       match: pressed('arrowup'),
-      run: (e) => step({ gain_db: e?.shiftKey ? 1 : 0.1 }),
+      run: (e) => step({ gain_db: gainStep * (e?.shiftKey ? 10 : 1) }),
     },
     {
       id: 'softer',
       name: 'Gain down (Shift: 1 dB)',
       key: '↓',
       match: pressed('arrowdown'),
-      run: (e) => step({ gain_db: e?.shiftKey ? -1 : -0.1 }),
+      run: (e) => step({ gain_db: -gainStep * (e?.shiftKey ? 10 : 1) }),
     },
     {
       id: 'fit',

@@ -19,3 +19,6 @@ export const clock = (iso: string): string => {
   const moment = new Date(/(Z|[+-]\d\d:\d\d)$/.test(iso) ? iso : `${iso}Z`);
   return moment.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false });
 };
+
+/** The step in which a level is moved: a tenth of a decibel, or what the processor keeps where that is coarser. */
+export const stepOf = (range: { step: number }): number => Math.max(0.1, range.step);

@@ -67,7 +67,7 @@ def _clashes(layout: Layout, outputs: int) -> Iterator[Remark]:
         if one.output in used:
             yield Remark(says=f"{used[one.output]} and {one.name} share output {one.output}", bars=True)
         used.setdefault(one.output, one.name)
-        if not 1 <= one.output <= outputs:
+        if not 1 <= one.output <= outputs and len(layout.drivers) <= outputs:  # too many is said once, for all
             yield Remark(says=f"{one.name} is on output {one.output}; the processor has 1 to {outputs}", bars=True)
         here = (one.group, one.kind)
         if one.group != Group.SUB:

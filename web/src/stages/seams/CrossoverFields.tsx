@@ -35,6 +35,8 @@ export function CrossoverFields({
     project.layout.drivers.find((one) => one.id === driver)!,
   );
   const now = tune.channels[driver][end];
+  const offered = (now && project.link.slopes[now.shape]) ?? [];
+  const slopes = now && !offered.includes(now.slope_db) ? [...offered, now.slope_db] : offered;
   const change = (values: Partial<Crossover>) =>
     void commit([{ do: 'crossover', channel: driver, end, off: false, ...values }]);
   const off = () => void commit([{ do: 'crossover', channel: driver, end, off: true }]);
@@ -69,7 +71,7 @@ export function CrossoverFields({
                 label="Shape"
                 hideLabel
                 value={now.shape}
-                options={SHAPES}
+                options={SHAPES.filter(({ value }) => value === now.shape || project.link.slopes[value])}
                 onChange={(shape) => change({ shape })}
               />
             </Box>
@@ -78,7 +80,7 @@ export function CrossoverFields({
                 label="Slope"
                 hideLabel
                 value={now.slope_db}
-                options={project.link.slopes[now.shape].map((value) => ({ value, text: `${value} dB` }))}
+                options={slopes.map((value) => ({ value, text: `${value} dB` }))}
                 onChange={(slope_db) => change({ slope_db })}
               />
             </Box>

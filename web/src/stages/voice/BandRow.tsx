@@ -8,6 +8,7 @@ import { Choice, NumberField } from '../../ui/Field';
 import type { Work } from '../../state/project';
 import { useWindow } from '../../state/window';
 import { KINDS, putBand } from './bands';
+import { stepOf } from '../../ui/format';
 
 export function BandRow({ one, n, work, selection }: { one: Band; n: number; work: Work; selection: string }) {
   const { commit, project } = work;
@@ -58,8 +59,8 @@ export function BandRow({ one, n, work, selection }: { one: Band; n: number; wor
         unit="dB"
         sign
         value={one.kind === 'all_pass' ? 0 : one.gain_db}
-        step={0.1}
-        coarse={1}
+        step={stepOf(can.band_gain_db)}
+        coarse={10 * stepOf(can.band_gain_db)}
         min={can.band_gain_db.least}
         max={can.band_gain_db.most}
         onCommit={(gain_db) => change({ gain_db })}

@@ -1,13 +1,14 @@
 /** A band to be dragged. */
 import { useTheme } from '@mui/material/styles';
-import type { Band } from '../../api/types';
-import { plain } from '../../ui/format';
+import type { Band, Limits } from '../../api/types';
+import { plain, stepOf } from '../../ui/format';
 import { drag } from '../../plot/drag';
 import type { Geometry } from '../../plot/parts';
 import { toHertz, toX } from '../../plot/scale';
 
 export function Handle({
   one,
+  can,
   n,
   chosen,
   colour,
@@ -17,6 +18,7 @@ export function Handle({
   remove,
 }: {
   one: Band;
+  can: Limits;
   n: number;
   chosen: boolean;
   colour: string;
@@ -27,6 +29,8 @@ export function Handle({
 }) {
   const { own } = useTheme();
   const { width, y, top, bottom } = geometry;
+  const { least, most } = can.band_gain_db;
+  const step = stepOf(can.band_gain_db);
   const gain = one.kind === 'all_pass' ? 0 : one.gain_db;
   const px = toX(one.frequency_hz, width);
   const py = Math.min(bottom - 8, Math.max(top + 8, y(gain)));
@@ -35,7 +39,7 @@ export function Handle({
     return {
       ...one,
       frequency_hz: toHertz(x, width),
-      gain_db: one.kind === 'all_pass' ? 0 : Math.max(-18, Math.min(12, Math.round(level * 10) / 10)),
+      gain_db: one.kind === 'all_pass' ? 0 : Math.max(least, Math.min(most, Math.round(level / step) * step)),
     };
   };
   const key = (event: React.KeyboardEvent) => {
@@ -46,9 +50,9 @@ export function Handle({
         : event.key === 'ArrowRight'
           ? { frequency_hz: one.frequency_hz * 2 ** (coarse ? 1 / 6 : 1 / 48) }
           : event.key === 'ArrowUp'
-            ? { gain_db: one.gain_db + (coarse ? 1 : 0.1) }
+            ? { gain_db: one.gain_db + step * (coarse ? 10 : 1) }
             : event.key === 'ArrowDown'
-              ? { gain_db: one.gain_db - (coarse ? 1 : 0.1) }
+              ? { gain_db: one.gain_db - step * (coarse ? 10 : 1) }
               : event.key === '+'
                 ? { q: one.q * (coarse ? 1.4 : 1.1) }
                 : event.key === '-'

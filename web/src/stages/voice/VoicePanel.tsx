@@ -13,7 +13,7 @@ import type { Band } from '../../api/types';
 import { FileInput, useFile } from '../../ui/FileInput';
 import { Choice, NumberField } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
-import { plain } from '../../ui/format';
+import { plain, stepOf } from '../../ui/format';
 import { usePick } from '../../state/window';
 import { fitSelection } from '../common/doing';
 import { Live } from '../common/Live';
@@ -157,8 +157,8 @@ export function VoicePanel({ work, selection }: StageProps) {
             unit="dB"
             value={gain}
             sign
-            step={0.1}
-            coarse={1}
+            step={stepOf(can.gain_db)}
+            coarse={10 * stepOf(can.gain_db)}
             min={can.gain_db.least}
             max={can.gain_db.most}
             onCommit={(gain_db) => void commit([{ do: 'channel', channel: driver.id, gain_db }])}

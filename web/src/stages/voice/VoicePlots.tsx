@@ -154,6 +154,7 @@ export function VoicePlots({ work, selection }: StageProps) {
                     <Handle
                       key={n}
                       one={one}
+                      can={project.link.limits}
                       n={n}
                       chosen={band === n}
                       colour={driver ? hueOf(own, driver) : own.sum}
