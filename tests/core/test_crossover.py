@@ -5,6 +5,7 @@ import pyfar as pf
 import pytest
 from scipy.signal import bessel, butter, group_delay, sos2tf, sosfreqz
 
+from imbrix.core.errors import InvalidError
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.tune.crossover import SLOPES, alignment, prototype, sections
 
@@ -100,3 +101,11 @@ def test_what_a_family_does_not_have_is_refused() -> None:
         prototype("linkwitz-riley", 18)
     with pytest.raises(ValueError, match="half of 48000"):
         sections("butterworth", 12, 30_000, "low_pass", RATE)
+
+
+@pytest.mark.parametrize("corner", [19_000.0, 23_900.0])
+def test_a_corner_may_stand_anywhere_below_half_the_rate(corner: float) -> None:
+    assert len(sections("linkwitz-riley", 24, corner, "low_pass", 48_000)) == 2
+    for beyond in (24_000.0, 30_000.0, 0.0):
+        with pytest.raises(InvalidError, match="does not lie between 0 and half of 48000 Hz"):
+            sections("linkwitz-riley", 24, beyond, "low_pass", 48_000)

@@ -1,0 +1,79 @@
+import { describe, expect, it } from 'vitest';
+import type { Driver, Project, Seam } from '../api/types';
+import { hueOf, mixed, palettes } from '../ui/theme';
+import { alike, groupsOf, nameInGroup, partsOf, rowOf, short, shownWith } from './system';
+
+const driver = (
+  id: string,
+  name: string,
+  kind: Driver['kind'],
+  group: Driver['group'],
+  side: Driver['side'],
+): Driver => ({ id, name, kind, group, side, output: 1, passive_to: null });
+const SUB = driver('sub', 'Sub', 'sub', 'sub', 'both');
+const SUB_2 = driver('sub-2', 'Sub 2', 'sub', 'sub', 'both');
+const LEFT = driver('mid-l', 'Mid L', 'mid', 'front', 'left');
+const RIGHT = driver('mid-r', 'Mid R', 'mid', 'front', 'right');
+const REAR_L = driver('rear-mid-l', 'Rear mid L', 'mid', 'rear', 'left');
+const REAR_R = driver('rear-mid-r', 'Rear mid R', 'mid', 'rear', 'right');
+const project = (...drivers: Driver[]) => ({ layout: { drivers, seat: 'left' } }) as unknown as Project;
+const ALL = project(SUB, SUB_2, LEFT, RIGHT, REAR_L, REAR_R);
+const seam = (lowers: string[], uppers: string[], ways: Seam['ways'], group: Seam['group'] = 'front'): Seam => ({
+  id: 'a',
+  group,
+  side: 'both',
+  lowers,
+  uppers,
+  ways,
+  name: null,
+});
+
+describe('the groups of a system', () => {
+  it('are shown with the subs in the front, or in what there is in its stead', () => {
+    expect(groupsOf(ALL)).toEqual(['front', 'rear']);
+    expect(shownWith(ALL, SUB)).toBe('front');
+    expect(groupsOf(project(SUB, REAR_L))).toEqual(['rear']);
+    expect(groupsOf(project(SUB))).toEqual(['sub']);
+  });
+
+  it('keep what is alike apart', () => {
+    expect(alike(ALL, LEFT)).toEqual([LEFT, RIGHT]);
+    expect(alike(ALL, REAR_R)).toEqual([REAR_L, REAR_R]);
+    expect(alike(ALL, undefined)).toEqual([]);
+  });
+
+  it('put two subs on a row each, one sub on both', () => {
+    expect([rowOf(ALL, SUB), rowOf(ALL, SUB_2)]).toEqual(['left', 'right']);
+    expect(rowOf(project(SUB, LEFT), SUB)).toBe('both');
+    expect(rowOf(ALL, REAR_R)).toBe('right');
+  });
+});
+
+describe('names', () => {
+  it('leave the group out where it is said already, but not what a person called it', () => {
+    expect(nameInGroup(REAR_L)).toBe('Mid L');
+    expect(nameInGroup(driver('rear-l', 'Rear L', 'full', 'rear', 'left'))).toBe('Rear L');
+    expect(nameInGroup({ ...REAR_L, name: 'Boot left one' })).toBe('Boot left one');
+    expect(nameInGroup(LEFT)).toBe('Mid L');
+    expect(short('Mid L')).toBe('Mid');
+  });
+
+  it('say what stands against what at a seam', () => {
+    expect(partsOf(ALL, seam(['sub', 'sub-2'], ['mid-l'], ['sub', 'mid']))).toEqual(['Subs', 'Mid L']);
+    expect(partsOf(ALL, seam(['sub'], ['mid-l', 'mid-r'], ['sub', 'mid']))).toEqual(['Sub', 'Mid L + R']);
+    expect(partsOf(ALL, seam(['sub'], ['sub-2'], null, 'sub'))).toEqual(['Sub', 'Sub 2']);
+    expect(partsOf(ALL, seam(['mid-l', 'x'], ['mid-r', 'y'], null))).toEqual(['left', 'right']);
+    expect(partsOf(ALL, seam(['a', 'b'], ['c', 'd'], null, 'rear'))).toEqual(['Rear left', 'Rear right']);
+  });
+});
+
+describe('the colour of a driver', () => {
+  it('is that of its way, half of it the group’s where that is not the front', () => {
+    expect(mixed('#000000', '#ff0102')).toBe('#800101');
+    for (const own of Object.values(palettes)) {
+      expect(hueOf(own, LEFT)).toBe(own.ways.mid);
+      expect(hueOf(own, REAR_L)).toBe(mixed(own.ways.mid, own.rear));
+      expect(hueOf(own, { kind: 'full', group: 'centre' })).toBe(own.centre);
+    }
+  });
+});
