@@ -1,6 +1,5 @@
 import { describe, expect, it } from 'vitest';
 import type { Driver, Project, Seam } from '../api/types';
-import { hueOf, mixed, palettes } from '../ui/theme';
 import { alike, groupsOf, nameInGroup, partsOf, rowOf, short, shownWith } from './system';
 
 const driver = (
@@ -64,16 +63,5 @@ describe('names', () => {
     expect(partsOf(ALL, seam(['sub'], ['sub-2'], null, 'sub'))).toEqual(['Sub', 'Sub 2']);
     expect(partsOf(ALL, seam(['mid-l', 'x'], ['mid-r', 'y'], null))).toEqual(['left', 'right']);
     expect(partsOf(ALL, seam(['a', 'b'], ['c', 'd'], null, 'rear'))).toEqual(['Rear left', 'Rear right']);
-  });
-});
-
-describe('the colour of a driver', () => {
-  it('is that of its way, half of it the group’s where that is not the front', () => {
-    expect(mixed('#000000', '#ff0102')).toBe('#800101');
-    for (const own of Object.values(palettes)) {
-      expect(hueOf(own, LEFT)).toBe(own.ways.mid);
-      expect(hueOf(own, REAR_L)).toBe(mixed(own.ways.mid, own.rear));
-      expect(hueOf(own, { kind: 'full', group: 'centre' })).toBe(own.centre);
-    }
   });
 });
