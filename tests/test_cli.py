@@ -65,3 +65,29 @@ def test_the_openapi_document_names_every_route(tmp_path: Path) -> None:
     paths = json.loads((tmp_path / "deep" / "openapi.json").read_text())["paths"]
     assert "/api/projects/{slug}/takes/upload" in paths
     assert all(path.startswith("/api/") for path in paths)
+
+
+def test_a_folder_of_ones_own_begins_empty_and_takes_a_first_project(tmp_path: Path, monkeypatch) -> None:
+    """`serve` makes no demo; without a folder named it is the user's own."""
+    import uvicorn
+    from starlette.testclient import TestClient
+
+    seen: list[list[dict]] = []
+
+    def look(app, **_options: object) -> None:
+        with TestClient(app, base_url="http://127.0.0.1") as client:
+            seen.append(client.get("/api/projects").json()["projects"])
+            if not seen[-1]:
+                assert client.post("/api/projects", json={"name": "First"}).json() == {"slug": "first"}
+
+    monkeypatch.setattr(uvicorn, "run", look)
+    monkeypatch.setattr("imbrix.work.warm.PAGE_S", 0)
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "home"))
+    said = run("serve")
+    assert str(tmp_path / "home" / "imbrix") in said
+    run("serve")
+    assert [len(one) for one in seen] == [0, 1]
+    (tmp_path / "file").write_text("no folder")
+    result = CliRunner().invoke(app, ["serve", "--folder", str(tmp_path / "file" / "data")])
+    assert result.exit_code == 1
+    assert "cannot be used: Not a directory" in result.output

@@ -15,6 +15,7 @@ from imbrix.core.measure.sweep import SweepSettings
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Imbrix: measure, align and equalise loudspeakers.")
 Folder = Annotated[Path, typer.Option(help="Folder of the data.")]
+OwnFolder = Annotated[Path | None, typer.Option(help="Folder of the data; where it is left out, the user's own.")]
 Port = Annotated[int, typer.Option(help="Port on 127.0.0.1.")]
 Pace = Annotated[float, typer.Option(help="How many times faster than real time the stand-ins sound; 0: at once.")]
 
@@ -22,6 +23,21 @@ Pace = Annotated[float, typer.Option(help="How many times faster than real time 
 @app.command()
 def demo(folder: Folder = Path(".demo"), port: Port = 8642, pace: Pace = 1.0) -> None:
     """Serve the demonstration project, making it where it is missing."""
+    _serve(folder, port, pace, with_demo=True)
+
+
+@app.command()
+def serve(folder: OwnFolder = None, port: Port = 8642, pace: Pace = 1.0) -> None:
+    """Serve projects of one's own from a data folder, empty at first."""
+    if folder is None:
+        import platformdirs
+
+        folder = platformdirs.user_data_path("imbrix")
+    typer.echo(f"The data are in {folder}")
+    _serve(folder, port, pace, with_demo=False)
+
+
+def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
     import uvicorn
 
     from imbrix.api.app import create_app
@@ -30,9 +46,14 @@ def demo(folder: Folder = Path(".demo"), port: Port = 8642, pace: Pace = 1.0) ->
     from imbrix.work.ground.workspace import open_workspace
     from imbrix.work.warm import warm
 
-    log_to(folder)
-    space = open_workspace(folder, pace)
-    if load_demo(space):
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        log_to(folder)
+        space = open_workspace(folder, pace)
+    except OSError as error:
+        typer.echo(f"the data folder {folder} cannot be used: {error.strerror or error}", err=True)
+        raise typer.Exit(1) from None
+    if with_demo and load_demo(space):
         typer.echo("The demo project was made.")
     warming = threading.Thread(target=warm, args=(space,), daemon=True)
     warming.start()

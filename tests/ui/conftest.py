@@ -4,7 +4,7 @@ import multiprocessing
 import shutil
 import socket
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from multiprocessing.process import BaseProcess
 from pathlib import Path
 
@@ -20,17 +20,18 @@ SERVERS = multiprocessing.get_context("forkserver")
 SERVERS.set_forkserver_preload(["imbrix.cli", "imbrix.api.app", "imbrix.work.demo", "uvicorn.lifespan.on"])
 
 
-def serve(folder: Path, pace: float) -> tuple[BaseProcess, str]:
+def start(command: Callable[..., None], folder: Path, ready: str, pace: float = 8.0) -> tuple[BaseProcess, str]:
+    """A server's process and its address, once it answers at `ready`."""
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]
-    process = SERVERS.Process(target=demo, args=(folder, port, pace), daemon=True)
+    process = SERVERS.Process(target=command, args=(folder, port, pace), daemon=True)
     process.start()
     address = f"http://127.0.0.1:{port}"
     deadline = time.monotonic() + 180
     while time.monotonic() < deadline:
         try:
-            if httpx.get(f"{address}/api/projects/wren", timeout=30).status_code == 200:
+            if httpx.get(f"{address}{ready}", timeout=30).status_code == 200:
                 return process, address
         except httpx.TransportError:
             time.sleep(0.05)
@@ -48,7 +49,7 @@ def chromium() -> Iterator[webdriver.Chrome]:
 def page(demo_folder: Path, tmp_path: Path, chromium: webdriver.Chrome) -> Iterator[Page]:
     """The demo in the browser, at its first revision; sound runs eight times faster than real."""
     shutil.copytree(demo_folder, tmp_path / "ui")
-    process, address = serve(tmp_path / "ui", 8.0)
+    process, address = start(demo, tmp_path / "ui", "/api/projects/wren")
     page = Page(chromium, address)
     page.open()
     yield page

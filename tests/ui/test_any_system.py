@@ -4,11 +4,14 @@ from pathlib import Path
 
 import httpx
 import pytest
+from selenium import webdriver
 from selenium.webdriver.common.by import By
 
+from imbrix.cli import serve
 from imbrix.core.tune.models import SMALL
 from imbrix.formats.processor_model import write_model
 from tests.ui.browser import Page
+from tests.ui.conftest import start
 
 pytestmark = pytest.mark.xdist_group("views")
 
@@ -92,3 +95,20 @@ def test_a_smaller_processor_says_what_does_not_fit_and_is_made_to(page: Page, t
     (tmp_path / "bad.json").write_text(write_model(SMALL).replace('"slots": 2', '"slots": -2'))
     page.driver.find_element(By.CSS_SELECTOR, "[data-testid='bring-model']").send_keys(str(tmp_path / "bad.json"))
     page.until(lambda: "model.slots" in page.test_id("trouble").text)
+
+
+def test_an_empty_folder_offers_the_first_step(tmp_path: Path, chromium: webdriver.Chrome) -> None:
+    """Without a project the address of the server alone leads to a beginning, and from there to the rig."""
+    process, address = start(serve, tmp_path / "own", "/api/projects")
+    page = Page(chromium, address)
+    chromium.get(address)
+    page.named("Name of the new project").send_keys("My hatchback")
+    assert "no project here yet" in page.find("main").text
+    page.choose("Layout", "Two-way front and sub")
+    page.test_id("begin-project").click()
+    page.until(lambda: "/my-hatchback/rig" in chromium.current_url)
+    page.settled()
+    chromium.get(address)
+    page.until(lambda: "/my-hatchback/drivers" in chromium.current_url)
+    process.kill()
+    process.join()

@@ -37,7 +37,9 @@ export function TileText({
           {shown !== name && <title>{driver.name}</title>}
         </text>
         <text x={textX} y={y + 28} fill={own.quiet}>
-          {`${plain(channel.gain_db)} · ${plain(channel.delay_s * 1e3, 2)} ms${channel.inverted ? ' · inv' : ''}`}
+          {`${plain(channel.gain_db)} · ${plain(channel.delay_s * 1e3, 2)} ms${channel.inverted ? ' · inv' : ''}${
+            driver.passive_to ? ' · passive' : ''
+          }`}
         </text>
         {row === 'both' && (
           <text x={textX} y={y + 64} fill={own.quiet}>
