@@ -7,6 +7,7 @@ from imbrix.core.tune.models import SMALL
 from imbrix.formats.processor_model import read_model, write_model
 
 BASE = "/api/projects/wren"
+DOWNWARDS = {"id": "a", "name": "A", "kind": "tweeter", "passive_to": "mid", "side": "both", "output": 1}
 OWN = SMALL.model_copy(update={"name": "Mine", "outputs": 8})
 
 
@@ -82,6 +83,8 @@ def test_a_whole_car_begins_once_something_gives_way(client: TestClient) -> None
         ("get", "/api/models/none.json", None, 404),
         ("post", "/api/projects", {"name": "x", "processor": "none"}, 404),
         ("post", "/api/layout/remarks?outputs=0", {"drivers": [], "seat": "left"}, 422),
+        ("post", "/api/layout/remarks", {"drivers": [DOWNWARDS], "seat": "left"}, 422),
+        ("put", f"{BASE}/layout", {"drivers": [DOWNWARDS], "seat": "left"}, 422),
     ],
 )
 def test_what_is_not_there_or_does_not_fit_is_said(

@@ -105,6 +105,7 @@ def test_a_new_project_is_begun_and_its_system_changed(client: TestClient) -> No
         "front-3-sub",
         "front-3-rear-sub",
         "four-way",
+        "whole-car",
         "in-ear-3",
         "free",
     }
@@ -114,7 +115,7 @@ def test_a_new_project_is_begun_and_its_system_changed(client: TestClient) -> No
     layout = shown["layout"]
     layout["drivers"][0]["output"] = 2
     said = client.post("/api/layout/remarks", json=layout).json()
-    assert said[0] == {"says": "Midbass L and Midbass R share output 2", "bars": True}
+    assert said[0] == {"says": "Midbass L and Midbass R share output 2", "bars": True, "ways_out": []}
     refused = client.put(f"/api/projects/{made['slug']}/layout", json=layout)
     assert refused.status_code == 409
     assert client.get(f"/api/projects/{made['slug']}").json()["layout"]["drivers"][0]["output"] == 1

@@ -2,8 +2,9 @@
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from imbrix.core.errors import InvalidError
 from imbrix.core.predict.fit import FitLimits
 from imbrix.core.system.layout import Group, Kind, Layout, Side
 from imbrix.core.tune.edits import Edit
@@ -150,8 +151,11 @@ class LayoutIn(Request):
     seat: Literal["left", "right"]
 
     def layout(self) -> Layout:
-        """The layout as a value."""
-        return Layout.model_validate(self.model_dump(exclude_none=True))
+        """The layout as a value. Raises InvalidError where a driver contradicts itself."""
+        try:
+            return Layout.model_validate(self.model_dump(exclude_none=True))
+        except ValidationError as error:
+            raise InvalidError(error.errors()[0]["msg"].removeprefix("Value error, ")) from None
 
 
 class ProjectIn(Request):

@@ -91,7 +91,7 @@ export function NewProject({ known, models, onBegun }: Props) {
           Begin
         </Button>
       </Row>
-      <Remarks remarks={remarks.filter((one) => one.bars)} onTake={setChanged} />
+      <Remarks testId="remarks-before" remarks={remarks.filter((one) => one.bars)} onTake={setChanged} />
       {changed && (
         <Box sx={{ fontSize: 12.5, color: 'text.secondary' }}>
           {`${changed.drivers.length} drivers now. `}

@@ -22,9 +22,15 @@ export function useRemarks(layout: Layout | undefined, outputs: number): Remark[
   return remarks;
 }
 
-export function Remarks({ remarks, onTake }: { remarks: Remark[]; onTake: (layout: Layout) => void }) {
+interface Props {
+  testId: string;
+  remarks: Remark[];
+  onTake: (layout: Layout) => void;
+}
+
+export function Remarks({ testId, remarks, onTake }: Props) {
   return (
-    <Box data-testid="remarks" sx={{ mt: 1, minHeight: 20 }}>
+    <Box data-testid={testId} sx={{ mt: 1, minHeight: 20 }}>
       {remarks.map((one) => (
         <Box key={one.says}>
           <Typography

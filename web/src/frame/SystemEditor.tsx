@@ -47,7 +47,7 @@ export function SystemEditor({ layout, title, outputs, known, onKeep }: Props) {
         ))}
       </Box>
       <Another draft={draft} known={known} onAdd={setDraft} />
-      <Remarks remarks={remarks} onTake={setDraft} />
+      <Remarks testId="remarks" remarks={remarks} onTake={setDraft} />
       <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
         <Button
           variant="contained"

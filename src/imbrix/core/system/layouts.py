@@ -54,7 +54,6 @@ THREE = (Kind.MIDBASS, Kind.MID, Kind.TWEETER)
 
 READY: tuple[Ready, ...] = (
     Ready(key="bookshelf-2", name="Two-way bookshelf", ways=_front(*TWO)),
-    Ready(key="bookshelf-2-sub", name="Two-way bookshelf and sub", ways=(SUB, *_front(*TWO))),
     Ready(key="front-2-sub", name="Two-way front and sub", ways=(SUB, *_front(*TWO))),
     Ready(key="front-3-sub", name="Three-way front and sub", ways=(SUB, *_front(*THREE))),
     Ready(
