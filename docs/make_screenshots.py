@@ -78,6 +78,19 @@ def take_by_angle(page: Page) -> None:
     page.type_into("Off the axis by", "0")
 
 
+def begin_a_whole_car(page: Page) -> None:
+    """A project of a system that does not fit its processor until something gives way."""
+    page.test_id("project").click()
+    page.test_id("open-system").click()
+    page.named("Name of the new project").send_keys("Estate")
+    page.choose("Layout", "Three-way front, two-way rear")
+    page.choose("Processor", "Eight by twelve")
+    page.button("Make the rear passive").click()
+    page.until(lambda: page.test_id("begin-project").is_enabled())
+    page.test_id("begin-project").click()
+    page.until(lambda: "/estate/" in page.driver.current_url)
+
+
 def main() -> None:
     folder = Path(tempfile.mkdtemp())
     command = [sys.executable, "-m", "imbrix.cli", "demo", "--folder", str(folder), "--port", str(PORT), "--pace", "8"]
@@ -163,6 +176,9 @@ def main() -> None:
         page.stage("voice")
         page.named("Light theme").click()
         page.shot(SHOTS / "voice-light.png")
+        page.named("Dark theme").click()
+        begin_a_whole_car(page)
+        page.shot(SHOTS / "whole-car.png")
     finally:
         driver.quit()
         server.kill()
