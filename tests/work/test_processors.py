@@ -6,12 +6,14 @@ import pytest
 from imbrix.core.errors import ConflictError, NotHereError
 from imbrix.core.signal.smoothing import smooth_db
 from imbrix.core.system.layouts import ready
+from imbrix.core.tune.apply import relative_delay
 from imbrix.core.tune.edits import EDITS
 from imbrix.core.tune.models import LARGE, MODELS, SMALL, STOCK
 from imbrix.core.tune.tune import Band, Crossover, measuring, neutral
 from imbrix.standins.wren import SLUG
 from imbrix.work.ground import documents, processors, projects
 from imbrix.work.ground.workspace import Workspace, open_workspace
+from imbrix.work.predict import offers
 from imbrix.work.predict.scene import predicted, scene, summed
 from imbrix.work.processor import hold, link, slots
 from imbrix.work.sound.recorder import Recorder
@@ -175,3 +177,46 @@ def test_a_processor_with_too_few_outputs_is_refused_and_models_are_kept_by_what
     with pytest.raises(ConflictError, match="ships with the program"):
         processors.remove(demo, "two-by-six")
     assert list(processors.models(demo)) == list(MODELS)
+
+
+GENTLE = SMALL.model_copy(update={"name": "Gentle", "outputs": 8, "slope_db": 12, "slopes": {"butterworth": (6, 12)}})
+
+
+def test_what_imbrix_chooses_by_itself_is_what_the_processor_has(demo: Workspace) -> None:
+    """On a processor without the usual slopes: a guard for a take, neutral, a first crossover, and every offer."""
+    slug = projects.begin(demo, "Gentle", demo.layout(SLUG), processors.add(demo, GENTLE))
+    for name in ("mid-l", "tweeter-l"):
+        record(demo, slug, (name,))
+    guard = shelf.through(demo, forces.in_force(demo, slug)["tweeter-l"]).channels["tweeter-l"].high_pass
+    assert guard == Crossover(shape="butterworth", slope_db=12, corner_hz=1000)
+    assert link.make_neutral(demo, slug).tune.channels["tweeter-l"].high_pass == guard
+    edit(demo, slug, do="crossover", channel="mid-l", end="high_pass", corner_hz=400)
+    assert revisions.head(demo, slug).tune.channels["mid-l"].high_pass.slope_db == 12
+    edit(demo, slug, do="crossover", channel="tweeter-l", end="high_pass", corner_hz=3000)
+    found = offers.offers(demo, slug, "mid-tweeter-left")
+    assert found
+    for one in found:
+        revisions.commit(demo, slug, list(one.edits))
+        tune, seam = revisions.head(demo, slug).tune, demo.layout(slug).seam("mid-tweeter-left")
+        assert relative_delay(tune, seam) == pytest.approx(one.delay_s, abs=2e-5)
+        assert GENTLE.refusals(tune, demo.layout(slug)) == []
+        revisions.undo(demo, slug)
+
+
+def test_moving_a_corner_leaves_a_slope_that_does_not_fit(space: Workspace) -> None:
+    slug = projects.begin(space, "Steep", ready("front-2-sub", "left"))
+    edit(space, slug, do="crossover", channel="tweeter-l", end="high_pass", slope_db=48, corner_hz=3000)
+    processors.choose(space, slug, "two-by-six")
+    edit(space, slug, do="crossover", channel="tweeter-l", end="high_pass", corner_hz=2500)
+    end = revisions.head(space, slug).tune.channels["tweeter-l"].high_pass
+    assert (end.slope_db, end.corner_hz) == (48, 2500)
+
+
+def test_a_processor_that_is_replaced_sounds_no_more(demo: Workspace) -> None:
+    slug = projects.begin(demo, "Other", demo.layout(SLUG))
+    assert processors.connected(demo, slug) is demo.standin.processor
+    processors.choose(demo, slug, "eight-by-twelve")
+    assert demo.standin.processor is demo.processor
+    link.send(demo, SLUG)
+    with hold.silenced(demo):
+        assert all(demo.standin.processor.read(n).channel.muted for n in range(1, 9))

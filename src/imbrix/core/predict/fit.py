@@ -28,12 +28,12 @@ class FitLimits(Value):
     """What a fit may do. `low_hz` and `high_hz` bound the span that is judged and the bands' frequencies."""
 
     count: int = Field(default=6, ge=0, le=31)
-    boost_db: float = Field(default=3.0, ge=0, le=24)
-    cut_db: float = Field(default=12.0, ge=0, le=48)
-    least_q: float = Field(default=0.5, ge=0.1, le=20)
-    most_q: float = Field(default=6.0, ge=0.1, le=50)
-    low_hz: float = Field(default=20.0, ge=5, le=40_000)
-    high_hz: float = Field(default=20_000.0, ge=5, le=40_000)
+    boost_db: float = Field(default=3.0, ge=0, le=200)
+    cut_db: float = Field(default=12.0, ge=0, le=200)
+    least_q: float = Field(default=0.5, ge=0.01, le=100)
+    most_q: float = Field(default=6.0, ge=0.01, le=100)
+    low_hz: float = Field(default=20.0, ge=1, le=200_000)
+    high_hz: float = Field(default=20_000.0, ge=1, le=200_000)
     least_gain_db: float = -40.0
     most_gain_db: float = 6.0
 

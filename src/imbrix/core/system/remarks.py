@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterator
 
 from imbrix.core.system.layout import RANK, SIDES, Driver, Group, Kind, Layout, Side
-from imbrix.core.system.layouts import GROUP_NAMES, NAMES, fits
+from imbrix.core.system.layouts import GROUP_NAMES, fits
 from imbrix.core.value import Value
 
 _ID = re.compile(r"[a-z0-9][a-z0-9-]{0,39}")
@@ -132,10 +132,3 @@ def _frees(count: int) -> str:
 def _renumbered(layout: Layout, drivers: list[Driver]) -> Layout:
     numbered = (one.model_copy(update={"output": n}) for n, one in enumerate(drivers, 1))
     return layout.model_copy(update={"drivers": tuple(numbered)})
-
-
-def kind_words(one: Driver) -> str:
-    """The way of a driver in words: "midbass", or "passive midbass to tweeter"."""
-    if one.passive_to is None:
-        return NAMES[one.kind].lower()
-    return f"passive {NAMES[one.kind].lower()} to {NAMES[one.passive_to].lower()}"

@@ -37,7 +37,7 @@ def apply(tune: Tune, edits: Sequence[Edit], layout: Layout, limits: Limits | No
     """
     try:
         for edit in edits:
-            tune = _apply(tune, edit, layout)
+            tune = _apply(tune, edit, layout, limits)
     except ValidationError as error:
         raise InvalidError(error.errors()[0]["msg"].removeprefix("Value error, ")) from None
     if limits is None:
@@ -48,14 +48,14 @@ def apply(tune: Tune, edits: Sequence[Edit], layout: Layout, limits: Limits | No
     )
 
 
-def _apply(tune: Tune, edit: Edit, layout: Layout) -> Tune:
+def _apply(tune: Tune, edit: Edit, layout: Layout, limits: Limits | None) -> Tune:
     match edit:
         case SetChannel():
             layout.driver(edit.channel)
             values = edit.model_dump(exclude={"do", "channel"}, exclude_none=True)
             return tune.with_channel(edit.channel, **values)
         case SetCrossover():
-            return _set_crossover(tune, edit, layout)
+            return _set_crossover(tune, edit, layout, limits)
         case SetTie():
             return _set_tie(tune, edit, layout)
         case SetSeam():
@@ -88,9 +88,10 @@ def _apply(tune: Tune, edit: Edit, layout: Layout) -> Tune:
             return _set_seam(tune, SetSeam(seam=edit.seam, delay_s=now + edit.delay_s), layout)
         case StepTarget():
             level = tune.target.level_db + edit.level_db
-            return _apply(tune, SetTarget(level_db=round(level, 6)), layout)
+            return _apply(tune, SetTarget(level_db=round(level, 6)), layout, limits)
         case SetNeutral():
-            return neutral(layout, tune)
+            plain = neutral(layout, tune)
+            return limits.fitted(plain) if limits else plain
         case Replace():
             if set(edit.tune.channels) != {driver.id for driver in layout.drivers}:
                 raise InvalidError("the tune does not have the channels of this system")
@@ -122,7 +123,7 @@ def _ends(seam: Seam, end: End) -> tuple[str, ...]:
     return seam.uppers if end == "high_pass" else seam.lowers
 
 
-def _set_crossover(tune: Tune, edit: SetCrossover, layout: Layout) -> Tune:
+def _set_crossover(tune: Tune, edit: SetCrossover, layout: Layout, limits: Limits | None) -> Tune:
     driver = layout.driver(edit.channel)
     now: Crossover | None = getattr(tune.channels[driver.id], edit.end)
     if edit.off:
@@ -130,10 +131,14 @@ def _set_crossover(tune: Tune, edit: SetCrossover, layout: Layout) -> Tune:
             raise InvalidError(f"{driver.name} keeps a high-pass: without one a full-range signal would destroy it")
         return tune.with_channel(driver.id, **{edit.end: None})
     given = edit.model_dump(include={"shape", "slope_db", "corner_hz"}, exclude_none=True)
-    base = now.model_dump() if now else {"shape": "linkwitz-riley", "slope_db": 24, "corner_hz": 1000.0}
-    values = {**base, **given}
+    base = now or Crossover(shape="linkwitz-riley", slope_db=24, corner_hz=1000.0)
+    if now is None and limits:
+        base = limits.nearest(base)
+    values = {**base.model_dump(), **given}
     if "slope_db" not in given:  # a new family takes the nearest slope it has
-        values["slope_db"] = min(SLOPES[values["shape"]], key=lambda slope: abs(slope - values["slope_db"]))
+        anew = edit.shape is not None or now is None  # a slope that stands is not changed by moving its corner
+        has = (limits.slopes_of(values["shape"]) if limits and anew else ()) or SLOPES[values["shape"]]
+        values["slope_db"] = min(has, key=lambda slope: abs(slope - values["slope_db"]))
     end = Crossover(**values)
     for name, which in followers(tune, layout, driver.id, edit.end):
         tune = tune.with_channel(name, **{which: end})
@@ -148,7 +153,7 @@ def _step(tune: Tune, edit: Step, layout: Layout) -> Tune:
         if now is None:
             raise InvalidError(f"{layout.driver(edit.channel).name} has no corner to move: set one first")
         corner = now.corner_hz * 2.0**edit.octaves
-        tune = _set_crossover(tune, SetCrossover(channel=edit.channel, end=end, corner_hz=corner), layout)
+        tune = _set_crossover(tune, SetCrossover(channel=edit.channel, end=end, corner_hz=corner), layout, None)
     return tune.with_channel(
         edit.channel,
         gain_db=round(channel.gain_db + edit.gain_db, 6),

@@ -126,15 +126,13 @@ class Limits(Value):
         room = self.bands - len(common)
         channels = {}
         for name, channel in tune.channels.items():
-            ends = {end: self._nearest(getattr(channel, end)) for end in ("high_pass", "low_pass")}
+            ends = {end: (one := getattr(channel, end)) and self.nearest(one) for end in ("high_pass", "low_pass")}
             bands = self._strongest(channel.bands, room)
             channels[name] = self.settle(channel.model_copy(update={**ends, "bands": bands}))
         return tune.model_copy(update={"channels": channels, "common": tuple(map(self.settle_band, common))})
 
-    def _nearest(self, end: Crossover | None) -> Crossover | None:
+    def nearest(self, end: Crossover) -> Crossover:
         """The crossover with the nearest slope of its own family, or of the first family that is offered."""
-        if end is None:
-            return None
         shape = end.shape if self.slopes_of(end.shape) else next(one for one in SLOPES if self.slopes_of(one))
         slope = min(self.slopes_of(shape), key=lambda one: abs(one - end.slope_db))
         return end.model_copy(update={"shape": shape, "slope_db": slope})

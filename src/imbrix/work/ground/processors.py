@@ -5,6 +5,7 @@ from imbrix.core.predict.predict import Predictor
 from imbrix.core.system.remarks import remarks
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.models import MODELS, STOCK
+from imbrix.core.tune.tune import Tune
 from imbrix.standins.processor import StandinProcessor
 from imbrix.work.ground import documents
 from imbrix.work.ground.documents import Document
@@ -46,6 +47,11 @@ def in_use(space: Workspace) -> tuple[str, StandinProcessor]:
         if one is space.standin.processor:
             return slug, one
     return "", space.processor
+
+
+def playable(space: Workspace, slug: str, tune: Tune) -> Tune:
+    """A tune as a project's processor can play it: a guard, say, with the nearest slope that it has."""
+    return model(space, slug).fitted(tune)
 
 
 def predictor(space: Workspace, slug: str) -> Predictor:
@@ -108,10 +114,10 @@ def choose(space: Workspace, slug: str, key: str) -> None:
     wanted = one_model(space, key)
     if wanted == model(space, slug):
         return
-    barred = [one.says for one in remarks(space.layout(slug), wanted.outputs) if one.bars]
-    if barred:
-        raise ConflictError(f"{wanted.name}: {'; '.join(barred)}")
-    with space.idle("a recording is running: change the processor when it has ended"):
+    with space.idle("a recording is running: change the processor when it has ended"), space.lock:
+        barred = [one.says for one in remarks(space.layout(slug), wanted.outputs) if one.bars]
+        if barred:
+            raise ConflictError(f"{wanted.name}: {'; '.join(barred)}")
         give(space, slug, wanted)
     space.changed()
 
@@ -119,6 +125,7 @@ def choose(space: Workspace, slug: str, key: str) -> None:
 def give(space: Workspace, slug: str, wanted: Limits) -> None:
     """Let a project have a processor of its own, fresh from the box."""
     with space.lock:
-        space.processors.pop(slug, None)
+        if space.standin.processor is space.processors.pop(slug, None):
+            space.standin.connect(space.processor)  # what was taken away sounds no more
         (space.folder / f"processor-{slug}.json").unlink(missing_ok=True)
         documents.write(space, f"processor:{slug}", wanted.model_dump(mode="json"))

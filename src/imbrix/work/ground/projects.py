@@ -97,13 +97,10 @@ def change_layout(space: Workspace, slug: str, layout: Layout) -> None:
 
     Raises ConflictError while something is recorded, or for a layout that cannot be.
     """
-    _bar(layout, processors.model(space, slug))
-    with (
-        space.idle("a recording is running: change the system when it has ended"),
-        space.lock,
-        space.session() as session,
-    ):
-        project_row(session, slug).layout = layout.model_dump(mode="json")
+    with space.idle("a recording is running: change the system when it has ended"), space.lock:
+        _bar(layout, processors.model(space, slug))
+        with space.session() as session:
+            project_row(session, slug).layout = layout.model_dump(mode="json")
 
 
 def rename(space: Workspace, slug: str, name: str) -> None:

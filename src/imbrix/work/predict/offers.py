@@ -9,7 +9,9 @@ from imbrix.core.predict.seam import SeamProblem, distinct, search
 from imbrix.core.signal.signal import ComplexArray
 from imbrix.core.system.layout import Seam
 from imbrix.core.tune.apply import apply, relative_delay, relative_polarity
+from imbrix.core.tune.crossover import Shape
 from imbrix.core.tune.edits import Edit, SetCrossover, SetSeam
+from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.tune import Crossover, Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
@@ -62,14 +64,22 @@ def offers(space: Workspace, slug: str, seam_id: str, most: int = 4) -> list[Off
     found = _search(space, now, seam, tune, (), "", 3)
     if found is None:
         raise ConflictError(_why_not(now, seam))
-    for end in _alternatives(tune, seam):
+    model = processors.model(space, slug)
+    for end in _alternatives(tune, seam, model):
         edits = (SetCrossover(channel=seam.uppers[0], end="high_pass", **end.model_dump()),)
-        tried = apply(tune, list(edits), now.layout, processors.model(space, slug))
+        tried = apply(tune, list(edits), now.layout, model)
         words = {"linkwitz-riley": "LR", "butterworth": "BW", "bessel": "Bessel"}[end.shape]
         found += _search(space, now, seam, tried, edits, f"{words} {end.slope_db}", 1) or []
+    found = [offer for offer in found if _can(model, now, seam, tune, offer)]
     same = [offer for offer in found if not offer.change][:3]
     other = sorted((offer for offer in found if offer.change), key=lambda offer: offer.mean_db)[: most - len(same)]
     return sorted([*same, *other], key=lambda offer: offer.mean_db)
+
+
+def _can(model: Limits, now: Scene, seam: Seam, tune: Tune, offer: Offer) -> bool:
+    """Whether the processor can set an offer as it stands: not a delay beyond what it has."""
+    set_so = apply(tune, list(offer.edits), now.layout, model)
+    return abs(relative_delay(set_so, seam) - offer.delay_s) < 1.5 / now.rate
 
 
 def _why_not(now: Scene, seam: Seam) -> str:
@@ -79,16 +89,21 @@ def _why_not(now: Scene, seam: Seam) -> str:
     return "the two do not overlap: nowhere are both within 10 dB of each other"
 
 
-def _alternatives(tune: Tune, seam: Seam) -> list[Crossover]:
-    """Other slopes at the same corner that are worth a look."""
+def _alternatives(tune: Tune, seam: Seam, model: Limits) -> list[Crossover]:
+    """Other slopes at the same corner that are worth a look, of those that the processor has."""
     now = tune.channels[seam.uppers[0]].high_pass
     if seam.ways is None or seam.name not in tune.tied_ways or now is None:
         return []
-    tries = (("linkwitz-riley", 24), ("linkwitz-riley", 48), ("linkwitz-riley", 12), ("butterworth", 18))
+    tries: tuple[tuple[Shape, int], ...] = (
+        ("linkwitz-riley", 24),
+        ("linkwitz-riley", 48),
+        ("linkwitz-riley", 12),
+        ("butterworth", 18),
+    )
     return [
         Crossover(shape=shape, slope_db=slope, corner_hz=now.corner_hz)
         for shape, slope in tries
-        if (shape, slope) != (now.shape, now.slope_db)
+        if (shape, slope) != (now.shape, now.slope_db) and slope in model.slopes_of(shape)
     ]
 
 

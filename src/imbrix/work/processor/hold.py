@@ -15,7 +15,7 @@ def measuring_through(space: Workspace, slug: str, tune: Tune) -> AbstractContex
     """A project's processor set to a tune for a while, with the sound running through it; what it held before comes
     back, after a crash at the next start."""
     processor = processors.connected(space, slug)
-    return _held(space, slug, processor, registers(tune, space.layout(slug)))
+    return _held(space, slug, processor, registers(processors.playable(space, slug, tune), space.layout(slug)))
 
 
 def silenced(space: Workspace) -> AbstractContextManager[None]:

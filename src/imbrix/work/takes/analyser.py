@@ -104,10 +104,13 @@ def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: Live
         """What should be heard now: the draft under a person's hand, else what was kept."""
         if not choice.follow:
             return run.through
-        return measuring(recorder.drafts.get((slug, window)) or head(space, slug).tune, layout, playing)
+        shown = recorder.drafts.get((slug, window)) or head(space, slug).tune
+        return processors.playable(space, slug, measuring(shown, layout, playing))
 
     now = head(space, slug).tune if choice.follow else read_back(space, slug, head(space, slug).tune)
-    run = _Run(Transfer(settings, len(inputs) - 1), choice, measuring(now, layout, playing))
+    run = _Run(
+        Transfer(settings, len(inputs) - 1), choice, processors.playable(space, slug, measuring(now, layout, playing))
+    )
 
     def on_block(block: FloatArray) -> bool:
         run.loudest = max(run.loudest, float(np.abs(block[:, -1]).max()))

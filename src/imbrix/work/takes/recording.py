@@ -81,7 +81,7 @@ def going_through(space: Workspace, slug: str, channels: tuple[str, ...], purpos
         raise ConflictError("no channel is chosen: there is nothing to record")
     # A driver is taken bare: through nothing but its guard. A proof takes what the processor holds.
     now = neutral(layout) if purpose == "driver" else read_back(space, slug, head(space, slug).tune)
-    return measuring(now, layout, set(channels))
+    return processors.playable(space, slug, measuring(now, layout, set(channels)))
 
 
 def schedule(space: Workspace, slug: str) -> Schedule:
@@ -108,7 +108,7 @@ def _played(recorder: Recorder, slug: str, parts: Schedule, through: Tune) -> Fl
     if parts.changes is None:
         with measuring_through(space, slug, through):
             return recorder.play(parts.samples())
-    anchor = measuring(neutral(layout), layout, {rig.rig(space).anchor})
+    anchor = processors.playable(space, slug, measuring(neutral(layout), layout, {rig.rig(space).anchor}))
     first, last = parts.changes
 
     def to(tune: Tune) -> Callable[[], None]:

@@ -1,13 +1,14 @@
 /** Within which limits Fit may work; one line of text while the analyser needs the room. */
 import ButtonBase from '@mui/material/ButtonBase';
 import { useState } from 'react';
+import type { Limits } from '../../api/types';
 import { NumberField } from '../../ui/Field';
 import { Row } from '../../ui/Panel';
 import { hertz, plain } from '../../ui/format';
 import { usePick } from '../../state/window';
 
-/** `most`: bands the processor has; `folded`: shown as a line that opens the fields when pressed. */
-export function FitLimits({ most, folded }: { most: number; folded: boolean }) {
+/** `can`: what the processor can do; `folded`: shown as a line that opens the fields when pressed. */
+export function FitLimits({ can, folded }: { can: Limits; folded: boolean }) {
   const { limits, set } = usePick('limits', 'set');
   const [opened, setOpened] = useState(false);
   if (folded && !opened) {
@@ -24,6 +25,10 @@ export function FitLimits({ most, folded }: { most: number; folded: boolean }) {
       </ButtonBase>
     );
   }
+  const put = (values: Partial<typeof limits>) => set({ limits: { ...limits, ...values } });
+  const band = { unit: 'Hz', digits: 0, factor: true, step: 1 / 12, coarse: 1 / 3 };
+  const hertzHere = { min: can.band_hz.least, max: can.band_hz.most };
+  const level = { unit: 'dB', digits: 0, step: 1, min: 0 };
   return (
     <>
       <Row>
@@ -34,62 +39,46 @@ export function FitLimits({ most, folded }: { most: number; folded: boolean }) {
           step={1}
           coarse={2}
           min={0}
-          max={most}
-          onCommit={(count) => set({ limits: { ...limits, count } })}
+          max={can.bands}
+          onCommit={(count) => put({ count })}
         />
         <NumberField
+          {...level}
           label="Boost to"
-          unit="dB"
           value={limits.boost_db}
-          digits={0}
-          step={1}
-          min={0}
-          max={12}
-          onCommit={(boost_db) => set({ limits: { ...limits, boost_db } })}
+          max={can.band_gain_db.most}
+          onCommit={(boost_db) => put({ boost_db })}
         />
         <NumberField
+          {...level}
           label="Cut to"
-          unit="dB"
           value={limits.cut_db}
-          digits={0}
-          step={1}
-          min={0}
-          max={18}
-          onCommit={(cut_db) => set({ limits: { ...limits, cut_db } })}
+          max={-can.band_gain_db.least}
+          onCommit={(cut_db) => put({ cut_db })}
         />
         <NumberField
           label="Q to"
           value={limits.most_q}
           step={0.5}
-          min={0.5}
-          max={20}
-          onCommit={(most_q) => set({ limits: { ...limits, most_q } })}
+          min={can.q.least}
+          max={can.q.most}
+          onCommit={(most_q) => put({ most_q })}
         />
       </Row>
       <Row>
         <NumberField
+          {...band}
+          {...hertzHere}
           label="From"
-          unit="Hz"
           value={limits.low_hz}
-          digits={0}
-          factor
-          step={1 / 12}
-          coarse={1 / 3}
-          min={20}
-          max={20000}
-          onCommit={(low_hz) => set({ limits: { ...limits, low_hz } })}
+          onCommit={(low_hz) => put({ low_hz })}
         />
         <NumberField
+          {...band}
+          {...hertzHere}
           label="To"
-          unit="Hz"
           value={limits.high_hz}
-          digits={0}
-          factor
-          step={1 / 12}
-          coarse={1 / 3}
-          min={20}
-          max={20000}
-          onCommit={(high_hz) => set({ limits: { ...limits, high_hz } })}
+          onCommit={(high_hz) => put({ high_hz })}
         />
       </Row>
     </>

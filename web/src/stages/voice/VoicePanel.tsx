@@ -210,7 +210,7 @@ export function VoicePanel({ work, selection }: StageProps) {
             </ToggleButton>
           )
         }>
-        <FitLimits most={can.bands} folded={listening} />
+        <FitLimits can={can} folded={listening} />
       </Section>
       <Row>
         <Button variant="contained" sx={{ flex: 1.3 }} disabled={fitting} onClick={() => void fit()} data-testid="fit">
