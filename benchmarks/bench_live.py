@@ -12,7 +12,7 @@ import scipy.fft
 
 from imbrix.api.frames import encode
 from imbrix.core.measure.transfer import Transfer, TransferSettings
-from imbrix.standins import wren
+from imbrix.standins.places import van
 from imbrix.work.ground.projects import create_project
 from imbrix.work.ground.workspace import open_workspace
 from imbrix.work.sound.recorder import Recorder
@@ -44,9 +44,9 @@ report("live analyser, share of one core at 20 frames a second", own * 20, 0.5)
 
 # All of it in real time, from the stand-in's samples to the frame that goes over the socket.
 space = open_workspace(Path(tempfile.mkdtemp()), pace=1.0)
-create_project(space, wren.SLUG, wren.NAME, wren.layout())
+create_project(space, van.SLUG, van.NAME, van.layout())
 recorder = Recorder(space)
-analyser.start(recorder, wren.SLUG, (), analyser.LiveChoice(size=2**16))
+analyser.start(recorder, van.SLUG, (), analyser.LiveChoice(size=2**16))
 while recorder.growing is None:
     time.sleep(0.01)
 time.sleep(1.0)

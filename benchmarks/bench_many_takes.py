@@ -11,7 +11,7 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 from sqlalchemy import text
 from timing import in_turn, report
 
-from imbrix.standins.wren import SLUG
+from imbrix.standins.places.van import SLUG
 from imbrix.work.demo import load_demo
 from imbrix.work.ground.workspace import open_workspace
 from imbrix.work.state.project import project_state

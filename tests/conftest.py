@@ -15,7 +15,7 @@ import pytest
 from starlette.testclient import TestClient
 
 from imbrix.api.app import create_app
-from imbrix.standins import wren
+from imbrix.standins.places import van
 from imbrix.work.demo import load_demo
 from imbrix.work.ground.projects import create_project
 from imbrix.work.ground.workspace import Workspace, open_workspace
@@ -46,7 +46,7 @@ def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def space(tmp_path: Path) -> Workspace:
     """A project without takes."""
     made = open_workspace(tmp_path / "data", pace=0)
-    create_project(made, wren.SLUG, wren.NAME, wren.layout())
+    create_project(made, van.SLUG, van.NAME, van.layout())
     return made
 
 

@@ -13,7 +13,7 @@ from starlette.testclient import TestClient
 
 from imbrix.api.app import create_app
 from imbrix.formats.wav import write_wav
-from imbrix.standins.wren import SLUG
+from imbrix.standins.places.van import SLUG
 from imbrix.store.arrays import pack
 from imbrix.store.models import ArrayRow
 from imbrix.work.ground import projects

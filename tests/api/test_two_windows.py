@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 from starlette.testclient import TestClient
 
-from imbrix.standins import wren
+from imbrix.standins.places import van
 from imbrix.work.ground import projects
 
 BASE = "/api/projects/wren"
@@ -101,7 +101,7 @@ def test_drafts_belong_to_their_window(client: TestClient) -> None:
 
 def test_a_take_is_stopped_only_from_its_own_project(client: TestClient) -> None:
     space, recorder = client.space, client.app.state.recorder  # type: ignore[attr-defined]
-    other = projects.begin(space, "Other", wren.layout())
+    other = projects.begin(space, "Other", van.layout())
     space.pace = 4.0
     assert client.post(f"{BASE}/takes", json={"channels": ["sub"], "purpose": "driver"}).status_code == 202
     refused = client.post(f"/api/projects/{other}/takes/abort")

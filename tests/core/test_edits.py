@@ -9,7 +9,7 @@ from imbrix.core.tune.changes import changes
 from imbrix.core.tune.edits import EDITS
 from imbrix.core.tune.models import STOCK as LIMITS
 from imbrix.core.tune.tune import Band, Channel, Tune, guard, measuring, neutral
-from imbrix.standins.wren import layout as wren_layout
+from imbrix.standins.places.van import layout as wren_layout
 
 LAYOUT = wren_layout()
 NEUTRAL = neutral(LAYOUT)

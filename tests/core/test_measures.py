@@ -9,7 +9,7 @@ from imbrix.core.predict.target import BUILT_IN, TargetCurve
 from imbrix.core.signal.grid import log_grid, span_mask
 from imbrix.core.signal.measures import deviation, signal_over_noise, usable_band
 from imbrix.core.tune.tune import Band, Channel, Crossover, neutral
-from imbrix.standins.wren import layout
+from imbrix.standins.places.van import layout
 
 GRID = log_grid()
 

@@ -5,15 +5,15 @@ import pytest
 
 from imbrix.core.look.reflections import envelope_db, first_reflection, lowest_hz
 from imbrix.core.signal.signal import Impulse
-from imbrix.standins.cabin import _arrive
+from imbrix.standins.paths import arrive
 
 RATE = 48_000
 
 
 def two(apart_ms: float, level: float) -> Impulse:
     samples = np.zeros(4800)
-    _arrive(samples, 400.0, 1.0)
-    _arrive(samples, 400.0 + apart_ms * RATE / 1000, level)
+    arrive(samples, 400.0, 1.0)
+    arrive(samples, 400.0 + apart_ms * RATE / 1000, level)
     return Impulse(samples, RATE, 200)
 
 
@@ -26,7 +26,7 @@ def test_what_is_too_weak_too_early_or_too_late_is_none() -> None:
     assert first_reflection(two(3.0, 0.05)) is None
     assert first_reflection(two(45.0, 0.5)) is None
     alone = np.zeros(4800)
-    _arrive(alone, 400.0, 1.0)
+    arrive(alone, 400.0, 1.0)
     assert first_reflection(Impulse(alone, RATE, 0)) is None
 
 

@@ -19,7 +19,7 @@ from imbrix.core.tune.edits import EDITS
 from imbrix.core.tune.tune import Tune, neutral
 from imbrix.formats.settings import sections_json, settings_csv, settings_json
 from imbrix.formats.wav import read_wav, write_wav
-from imbrix.standins.wren import layout
+from imbrix.standins.places.van import layout
 
 LAYOUT = layout()
 

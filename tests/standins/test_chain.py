@@ -14,10 +14,13 @@ from imbrix.core.signal.smoothing import smooth_db
 from imbrix.core.tune.lower import lower
 from imbrix.core.tune.register import OutputRegister
 from imbrix.core.tune.tune import Band, Channel, Crossover
-from imbrix.standins.cabin import Cabin, CabinStream, DriverModel, PathModel, Seat
+from imbrix.standins.cabin import Cabin, DriverModel, Seat
 from imbrix.standins.interface import BLOCK, InterfaceModel, StandinInterface
+from imbrix.standins.noise import Noise
+from imbrix.standins.paths import ScatteredPath
+from imbrix.standins.places.van import cabin as wren_cabin
 from imbrix.standins.processor import StandinProcessor
-from imbrix.standins.wren import cabin as wren_cabin
+from imbrix.standins.stream import CabinStream
 
 RATE = 48_000
 GRID = log_grid()
@@ -28,7 +31,7 @@ WIDE = DriverModel(4.0, 0.7, 23_900.0, 1, 100.0, (), 0.0, 0.0)
 def through(
     channel: Channel, distance: float = 1.0, noise_db_spl: float = -200.0, model: InterfaceModel | None = None
 ) -> tuple[np.ndarray, Cabin]:
-    space = Cabin((Seat(WIDE, PathModel(distance, ())),), (), gain_db=0.0, noise_db_spl=noise_db_spl)
+    space = Cabin((Seat(WIDE, ScatteredPath(distance, ())),), (), gain_db=0.0, noise=Noise(noise_db_spl))
     processor = StandinProcessor()
     processor.write(1, OutputRegister(channel=channel))
     interface = StandinInterface(space, processor, model or InterfaceModel(noise_dbfs=-200.0))
@@ -158,7 +161,7 @@ def test_the_cabin_has_reflections_modes_and_two_different_sides() -> None:
 
 
 def test_harmonics_rise_with_level() -> None:
-    space = Cabin((Seat(DriverModel(20, 0.7, 20_000, 1, 100, (), 0.05, 0.02), PathModel(1.0, ())),), (), gain_db=0)
+    space = Cabin((Seat(DriverModel(20, 0.7, 20_000, 1, 100, (), 0.05, 0.02), ScatteredPath(1.0, ())),), (), gain_db=0)
     n = np.arange(2**15)
     levels = []
     for amplitude in (0.1, 1.0):

@@ -9,8 +9,8 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from imbrix.formats.wav import read_wav, write_wav
-from imbrix.standins import wren
 from imbrix.standins.interface import StandinInterface
+from imbrix.standins.places import van
 from imbrix.standins.processor import StandinProcessor
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
@@ -244,7 +244,7 @@ def test_with_files_the_stimulus_goes_out_and_its_recording_comes_back(page: Pag
     played = read_wav(httpx.get(f"{page.address}/api/projects/wren/stimulus.wav").content, 48_000)[:, 0]
     processor = StandinProcessor()
     processor.write(4, processor.read(4).with_mute(False))
-    elsewhere = StandinInterface(wren.cabin(), processor)
+    elsewhere = StandinInterface(van.cabin(), processor)
     import numpy as np
 
     heard = np.concatenate(list(elsewhere.play_and_record(played)))[:, :2]

@@ -9,8 +9,9 @@ from imbrix.core.errors import ConflictError
 from imbrix.core.signal.signal import decibels
 from imbrix.core.signal.smoothing import smooth_db
 from imbrix.core.tune.edits import EDITS
+from imbrix.standins.noise import Noise
+from imbrix.standins.places.van import SLUG
 from imbrix.standins.practice import Practice
-from imbrix.standins.wren import SLUG
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor import link
 from imbrix.work.rig import change
@@ -107,7 +108,7 @@ def test_averages_are_reset_on_request(demo: Workspace) -> None:
 
 
 def test_a_noisy_place_is_faded_not_drawn_as_if_it_were_true(demo: Workspace) -> None:
-    demo.standin.cabin.noise_db_spl = 85.0
+    demo.standin.cabin.noise = Noise(rumble_db_spl=85.0)
     recorder = listening(demo, ("tweeter-l",), follow=False)
     drawn = {one.id: one.values for one in growing.draw(demo, recorder.growing, 6).curves}
     recorder.abort()
@@ -115,7 +116,7 @@ def test_a_noisy_place_is_faded_not_drawn_as_if_it_were_true(demo: Workspace) ->
     bass = demo.grid < 200
     assert np.isnan(drawn["live"][bass]).all()
     assert np.isfinite(drawn["live-unclear"][bass]).any()
-    demo.standin.cabin.noise_db_spl = 38.0
+    demo.standin.cabin.noise = Noise()
 
 
 def test_what_cannot_run_is_refused_in_words(demo: Workspace) -> None:

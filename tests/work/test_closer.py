@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from imbrix.core.signal.smoothing import smooth_db
-from imbrix.standins.wren import SLUG
+from imbrix.standins.places.van import SLUG
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor import link
 from imbrix.work.rig import change, rig

@@ -15,7 +15,7 @@ from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.edits import EDITS
 from imbrix.core.tune.models import LARGE
 from imbrix.formats.text_curve import read_curve
-from imbrix.standins.wren import SLUG
+from imbrix.standins.places.van import SLUG
 from imbrix.work.ground import projects
 from imbrix.work.ground.workspace import Workspace, open_workspace
 from imbrix.work.sound.recorder import Recorder

@@ -13,8 +13,8 @@ from sqlalchemy import event, select
 
 from imbrix.core.errors import ConflictError
 from imbrix.formats.text_curve import TextCurve
-from imbrix.standins import wren
-from imbrix.standins.wren import SLUG
+from imbrix.standins.places import van
+from imbrix.standins.places.van import SLUG
 from imbrix.store.models import ArrayRow, DocumentRow, ProjectRow, RevisionRow, TakeRow
 from imbrix.work.demo import UNDER_WAY, load_demo
 from imbrix.work.ground import documents, logs, projects
@@ -91,7 +91,7 @@ def test_a_refused_change_of_a_document_writes_nothing(space: Workspace) -> None
 
 def test_projects_begun_at_once_under_one_name_have_addresses_of_their_own(space: Workspace) -> None:
     with ThreadPoolExecutor(6) as pool:
-        slugs = list(pool.map(lambda _n: projects.begin(space, "Six at once", wren.layout()), range(6)))
+        slugs = list(pool.map(lambda _n: projects.begin(space, "Six at once", van.layout()), range(6)))
     assert sorted(slugs) == ["six-at-once", *(f"six-at-once-{n}" for n in range(2, 7))]
 
 
@@ -128,7 +128,7 @@ def test_a_take_of_the_demo_that_fails_says_why(tmp_path: Path, monkeypatch: pyt
 
 
 def test_a_project_that_goes_takes_everything_of_its_own_along(demo: Workspace) -> None:
-    other = projects.begin(demo, "Stays", wren.layout())
+    other = projects.begin(demo, "Stays", van.layout())
     projects.remove_project(demo, SLUG)
     projects.remove_project(demo, SLUG)  # once more is no matter
     with demo.session() as session:

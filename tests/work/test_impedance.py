@@ -9,8 +9,8 @@ from imbrix.core.errors import BadFileError, ConflictError
 from imbrix.core.impedance.impedance import Circuit, impedance, ohm_grid
 from imbrix.core.tune.tune import Crossover
 from imbrix.formats.text_curve import read_curve
-from imbrix.standins import wren
 from imbrix.standins.jig import JigModel
+from imbrix.standins.places import van
 from imbrix.standins.practice import Practice
 from imbrix.work.demo import CLIPS
 from imbrix.work.ground.workspace import Workspace, open_workspace
@@ -27,7 +27,7 @@ from imbrix.work.views import ohms
 from imbrix.work.views.draw import draw
 from imbrix.work.views.request import View
 
-SLUG = wren.SLUG
+SLUG = van.SLUG
 NAMES = ("re", "fs", "qms", "qes", "qts", "res", "coil", "exponent")
 
 
@@ -41,7 +41,7 @@ def record(space: Workspace, channel: str, loaded: LoadingIn | None = None, **pr
 
 
 def truth(space: Workspace, channel: str) -> Circuit:
-    return wren.MOTORS[space.layout(SLUG).driver(channel).output - 1].circuit
+    return van.MOTORS[space.layout(SLUG).driver(channel).output - 1].circuit
 
 
 def test_every_driver_of_the_demo_is_read_within_one_per_cent(demo: Workspace) -> None:
@@ -82,7 +82,7 @@ def test_single_tones_agree_with_sweeps(demo: Workspace) -> None:
 
 @pytest.mark.parametrize(("loading", "amount"), [("mass", 8.0), ("box", 6.0)])
 def test_a_mass_or_a_box_shows_what_moves(demo: Workspace, loading: str, amount: float) -> None:
-    motor = wren.MOTORS[1]
+    motor = van.MOTORS[1]
     measured.tell(demo, SLUG, "midbass-l", About(area_cm2=motor.area * 1e4))
     loaded = LoadingIn(loading=loading, amount=amount)
     assert record(demo, "midbass-l", loaded, loading=loading, loading_amount=amount).stage == "kept"
@@ -221,7 +221,7 @@ def test_text_goes_out_and_comes_back(demo: Workspace) -> None:
 
 
 def test_magnitudes_alone_get_the_least_phase(demo: Workspace) -> None:
-    true = wren.MOTORS[3].circuit
+    true = van.MOTORS[3].circuit
     values = impedance(true, ohm_grid())
     rows = "\n".join(f"{f:.5g} {abs(z):.6g}" for f, z in zip(ohm_grid(), values, strict=True))
     brought = measured.bring(demo, SLUG, "mid-l", read_curve(rows.encode()), LoadingIn(), "")

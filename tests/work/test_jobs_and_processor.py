@@ -11,7 +11,7 @@ import pytest
 from imbrix.core.errors import ConflictError, NotHereError, StaleError
 from imbrix.core.tune.edits import EDITS
 from imbrix.core.tune.tune import measuring
-from imbrix.standins.wren import SLUG
+from imbrix.standins.places.van import SLUG
 from imbrix.work.ground import documents, projects
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor import hold, link, slots

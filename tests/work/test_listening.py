@@ -9,8 +9,8 @@ import pytest
 from imbrix.core.errors import ConflictError, NotHereError
 from imbrix.core.measure.stimuli import shaped_noise
 from imbrix.formats.wav import read_wav
+from imbrix.standins.places.van import SLUG
 from imbrix.standins.practice import Practice
-from imbrix.standins.wren import SLUG
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.rig import change
 from imbrix.work.sound import level_log

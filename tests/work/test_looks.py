@@ -7,7 +7,7 @@ from imbrix.core.errors import ConflictError, NotHereError
 from imbrix.core.look.directivity import piston
 from imbrix.core.signal.signal import decibels
 from imbrix.core.signal.smoothing import smooth_db
-from imbrix.standins import wren
+from imbrix.standins.places import van
 from imbrix.standins.practice import Practice
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import scene
@@ -23,7 +23,7 @@ from imbrix.work.views import angles
 from imbrix.work.views.draw import draw
 from imbrix.work.views.request import View
 
-SLUG = wren.SLUG
+SLUG = van.SLUG
 
 
 def record(space: Workspace, channel: str, angle: float | None = None, moving: bool = False) -> int:
@@ -165,7 +165,7 @@ def test_takes_by_angle_follow_the_piston_and_leave_the_axis_alone(demo: Workspa
     assert [one.state for one in rounds.current(demo, SLUG).turns] == turns
     family = angles.by_angle(demo, SLUG, "mid-l")
     assert list(family) == [0.0, 20.0, 40.0]
-    radius = float(np.sqrt(wren.MOTORS[3].area / np.pi))
+    radius = float(np.sqrt(van.MOTORS[3].area / np.pi))
     inside = (demo.grid > 500) & (demo.grid < 3500)
     for degrees in (20.0, 40.0):
         fell = decibels(reading.bare(demo, family[degrees])) - decibels(reading.bare(demo, family[0.0]))
@@ -194,7 +194,7 @@ def test_the_sum_at_a_seam_is_known_at_angles_that_both_ways_have(demo: Workspac
     curve = next(one.values for one in picture.curves if one.id == "angle-30")
     truth = np.zeros(demo.grid.size, dtype=complex)
     for name, at in (("mid-l", 3), ("tweeter-l", 5)):
-        radius = float(np.sqrt(wren.MOTORS[at].area / np.pi))
+        radius = float(np.sqrt(van.MOTORS[at].area / np.pi))
         through = demo.predictor.channels([tune.channels[name]], tune.common)[0]
         truth += demo.standin.cabin.truth(at, demo.grid) * piston(demo.grid, 30.0, radius) * through
     inside = (demo.grid > 400) & (demo.grid < 8000) & np.isfinite(curve)

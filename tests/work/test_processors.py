@@ -10,8 +10,8 @@ from imbrix.core.tune.apply import relative_delay
 from imbrix.core.tune.edits import EDITS
 from imbrix.core.tune.models import LARGE, MODELS, SMALL, STOCK
 from imbrix.core.tune.tune import Band, Crossover, measuring, neutral
-from imbrix.standins.wren import SLUG
-from imbrix.work.ground import documents, processors, projects
+from imbrix.standins.places.van import SLUG
+from imbrix.work.ground import documents, places, processors, projects
 from imbrix.work.ground.workspace import Workspace, open_workspace
 from imbrix.work.predict import offers
 from imbrix.work.predict.scene import predicted, scene, summed
@@ -214,7 +214,7 @@ def test_moving_a_corner_leaves_a_slope_that_does_not_fit(space: Workspace) -> N
 
 def test_a_processor_that_is_replaced_sounds_no_more(demo: Workspace) -> None:
     slug = projects.begin(demo, "Other", demo.layout(SLUG))
-    assert processors.connected(demo, slug) is demo.standin.processor
+    assert places.connect(demo, slug) is demo.standin.processor
     processors.choose(demo, slug, "eight-by-twelve")
     assert demo.standin.processor is demo.processor
     link.send(demo, SLUG)

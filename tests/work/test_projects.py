@@ -9,7 +9,7 @@ from imbrix.core.system.layouts import driver, make
 from imbrix.core.tune.edits import EDITS
 from imbrix.core.tune.tune import neutral
 from imbrix.formats.text_curve import read_curve
-from imbrix.standins.wren import SLUG
+from imbrix.standins.places.van import SLUG
 from imbrix.work.ground import projects
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.sound.recorder import Recorder

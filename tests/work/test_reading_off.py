@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from imbrix.standins.wren import SLUG
+from imbrix.standins.places.van import SLUG
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.tune import revisions
 from imbrix.work.views.draw import draw

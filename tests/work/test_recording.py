@@ -9,7 +9,7 @@ from imbrix.core.errors import ConflictError
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.smoothing import smooth_db
 from imbrix.core.tune.edits import EDITS
-from imbrix.standins.wren import SLUG
+from imbrix.standins.places.van import SLUG
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict import alignment, fitting, offers
 from imbrix.work.processor import link

@@ -2,8 +2,8 @@
 
 import pytest
 
+from imbrix.standins.places.van import SLUG
 from imbrix.standins.practice import Practice
-from imbrix.standins.wren import SLUG
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.rig import change, readiness
 from imbrix.work.sound.recorder import Progress, Recorder

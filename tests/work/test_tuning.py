@@ -4,7 +4,7 @@ import pytest
 
 from imbrix.core.errors import ConflictError, NotHereError
 from imbrix.core.tune.edits import EDITS
-from imbrix.standins.wren import SLUG
+from imbrix.standins.places.van import SLUG
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor import link
 from imbrix.work.tune import revisions

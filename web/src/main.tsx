@@ -6,12 +6,15 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, RouterProvider } from 'react-router';
+import { Refusal } from './api/client';
 import { Frame } from './frame/Frame';
 import { Home } from './frame/Home';
 import { makeTheme } from './ui/theme';
 import { useWindow } from './state/window';
 
-const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: 2 } } });
+/** What the server refuses it refuses again; what it did not answer may be answered yet. */
+const retry = (count: number, error: Error) => count < 2 && !(error instanceof Refusal && error.status);
+const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry } } });
 const router = createBrowserRouter([
   { path: '/:slug/:stage', element: <Frame /> },
   { path: '*', element: <Home /> },

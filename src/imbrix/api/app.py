@@ -18,6 +18,7 @@ from imbrix.api import (
     impedance,
     live,
     models,
+    places,
     predict,
     problems,
     processor,
@@ -29,13 +30,29 @@ from imbrix.api import (
     tune,
     views,
 )
+from imbrix.work.demo import Demos, clear_halves
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.hold import restore_after_crash
 from imbrix.work.rig import devices
 from imbrix.work.sound.recorder import Recorder
 
 WEB = Path(__file__).parent / "web"
-ROUTERS = (projects, tune, processor, models, predict, takes, views, rig, sound, impedance, handover, diagnostics, live)
+ROUTERS = (
+    projects,
+    places,
+    tune,
+    processor,
+    models,
+    predict,
+    takes,
+    views,
+    rig,
+    sound,
+    impedance,
+    handover,
+    diagnostics,
+    live,
+)
 
 
 def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
@@ -47,11 +64,14 @@ def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
         # A thread that is cut off within compiled code takes the whole process down with it.
         app.state.recorder.abort()
         app.state.recorder.wait(30)
+        app.state.demos.wait(30)
 
     app = FastAPI(docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=lifespan, **describe.ABOUT)
     app.state.space = space
     app.state.recorder = Recorder(space)
+    app.state.demos = Demos(app.state.recorder)
     restore_after_crash(space)
+    clear_halves(space)
     devices.open_interface(space)
     app.add_middleware(RequestBodyLimitMiddleware, max_body_size=safety.MOST_BODY_BYTES)
     app.add_middleware(safety.LocalOnly)

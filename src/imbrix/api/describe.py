@@ -25,6 +25,7 @@ ABOUT: dict[str, Any] = {
     "openapi_tags": [
         {"name": "Projects", "description": "A system of drivers with its takes and tunes."},
         {"name": "Tune", "description": "Everything set in the processor, as revisions."},
+        {"name": "Places", "description": "Where projects stand, and the demonstrations."},
         {"name": "Processor", "description": "Sending, reading back, slots."},
         {"name": "Proposals", "description": "What a search offers: never applied unasked but where asked for."},
         {"name": "Takes", "description": "Measurements of drivers and of the whole."},

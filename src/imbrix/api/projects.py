@@ -74,7 +74,7 @@ def get_projects(space: AtSpace) -> Projects:
 def post_project(body: ProjectIn, space: AtSpace) -> Begun:
     """From a ready system or a layout of one's own, with a cautious high-pass before every driver."""
     layout = body.layout.layout() if body.layout else ready(body.ready, body.seat)
-    return Begun(slug=projects.begin(space, body.name, layout, body.processor))
+    return Begun(slug=projects.begin(space, body.name, layout, body.processor, body.place))
 
 
 @router.get("/projects/{slug}", summary="The state of a project")

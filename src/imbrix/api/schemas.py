@@ -79,6 +79,7 @@ class RigIn(Request):
     jig: JigChoice | None = None
     positions: list[Position] | None = Field(default=None, min_length=1, max_length=40)
     position: str | None = Field(default=None, max_length=40)
+    height_m: float | None = Field(default=None, gt=0, lt=100, allow_inf_nan=False)
 
 
 class CalibrateIn(Request):
@@ -144,6 +145,12 @@ class DriverOfLayout(Request):
     output: int = Field(ge=-(2**31), le=2**31)
 
 
+class PlaceIn(Request):
+    """The key of a place; empty for none."""
+
+    place: str = Field(max_length=60)
+
+
 class LayoutIn(Request):
     """A layout as the layout editor has it."""
 
@@ -166,6 +173,7 @@ class ProjectIn(Request):
     seat: Literal["left", "right"] = "left"
     layout: LayoutIn | None = None
     processor: str = Field(default="six-by-eight", max_length=60)
+    place: str = Field(default="van", max_length=60)
 
 
 class DriverIn(Request):

@@ -1,32 +1,28 @@
-"""A simulated cabin: drivers as electro-acoustic models, their paths to the microphone, noise.
+"""A simulated space: drivers as electro-acoustic models, their paths to the microphone, modes, noise.
 
-Everything here turns blocks of samples into blocks of samples, with state, as air does. Nothing is taken from
-the prediction: filters are scipy's time-domain ones, paths are impulse responses made of arrivals.
+Nothing here is taken from the prediction: filters are scipy's time-domain ones, paths are impulse responses made of
+arrivals. `stream.py` turns blocks of samples into blocks of samples with it, as air does.
 """
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
 import scipy.fft
 
+from imbrix.core.look.directivity import piston
 from imbrix.core.signal.response import speed_of_sound
 from imbrix.core.signal.signal import FloatArray
+from imbrix.standins.noise import Noise
+from imbrix.standins.paths import MIDDLE, Air, Path, Spot
 
 TAPS_S = 0.5
 """How long the impulse responses of paths are."""
-_SINC_HALF = 32
-
-
-Place = tuple[float, float]
-"""Metres to the right and forward of the middle of the head."""
-MIDDLE: Place = (0.0, 0.0)
 TOUR_S = 6.0
 STOPS = 12
 
 
-def tour() -> list[Place]:
+def tour() -> list[Spot]:
     """The stops of a hand that moves the microphone round both ears."""
     angles = 2 * np.pi * np.arange(STOPS) / STOPS
     return [(0.11 * float(np.cos(a)), 0.07 * float(np.sin(a))) for a in angles]
@@ -51,16 +47,8 @@ class DriverModel:
 
 
 @dataclass(frozen=True)
-class PathModel:
-    """From driver to microphone: distance, reflections (extra metres, dB, low-pass hertz), seed of detail."""
-
-    distance_m: float
-    reflections: tuple[tuple[float, float, float], ...]
-
-
-@dataclass(frozen=True)
 class Mode:
-    """A low-frequency resonance of the cabin."""
+    """A low-frequency resonance of the space."""
 
     hertz: float
     q: float
@@ -68,70 +56,120 @@ class Mode:
 
 
 @dataclass(frozen=True)
+class Buzz:
+    """Something loose that rattles where the driver moves most: at `hertz`, once its swing is over `from_dbfs`.
+
+    The rattle rings at `rings_hz`, as loud as `level_db` over the swing that sets it off.
+    """
+
+    hertz: float
+    from_dbfs: float = -40.0
+    rings_hz: float = 2200.0
+    level_db: float = -6.0
+
+
+@dataclass(frozen=True)
+class Passive:
+    """What a passive network feeds besides: a higher way from `hertz` on (second order, its own way round)."""
+
+    hertz: float
+    driver: DriverModel
+    path: Path
+    radius_m: float
+
+
+@dataclass(frozen=True)
 class Seat:
     """One driver, how it is wired, and its way to the microphone."""
 
     driver: DriverModel
-    path: PathModel
+    path: Path
     wired_backwards: bool = False
     mode_weights: tuple[float, ...] = ()
+    radius_m: float = 0.05
+    passive: Passive | None = None
+    buzz: Buzz | None = None
 
 
 @dataclass
 class Cabin:
-    """All drivers of a system in one space; `seats[i]` hangs on processor output i + 1.
+    """All drivers of a system in one space; `seats[i]` hangs on processor output i + 1, where one hangs there.
 
-    `noise_db_spl` is the level of the background noise, falling 3 dB per octave above 100 Hz.
+    `lead` are samples that impulse responses are late by, for spaces so small that a pulse would ring before its
+    beginning; who plays takes them away again. `unsteady_m` is how far a microphone is off its spot, take for take.
     """
 
-    seats: tuple[Seat, ...]
-    modes: tuple[Mode, ...]
+    seats: tuple[Seat | None, ...]
+    modes: tuple[Mode, ...] = ()
     rate: int = 48_000
     celsius: float = 20.0
     gain_corner_hz: float = 50.0
     gain_db: float = 5.0
-    noise_db_spl: float = 38.0
+    noise: Noise = field(default_factory=Noise)
     seed: int = 7
-    _paths: dict[tuple[int, Place], FloatArray] = field(default_factory=dict, repr=False)
+    lead: int = 0
+    unsteady_m: float = 0.0
+    _paths: dict[tuple[int, Spot, float], FloatArray] = field(default_factory=dict, repr=False)
 
     @property
     def taps(self) -> int:
         """How many samples a path's impulse response has."""
         return round(TAPS_S * self.rate)
 
-    def impulse(self, index: int, place: Place = MIDDLE) -> FloatArray:
-        """The linear impulse response (taps,) from output `index` (from 0) to a place, in pascals."""
-        key = (index, (round(place[0], 4), round(place[1], 4)))
+    def seat(self, index: int) -> Seat:
+        """The driver on output `index` (from 0). Raises LookupError where none hangs there."""
+        found = self.seats[index]
+        if found is None:
+            raise LookupError(f"nothing hangs on output {index + 1}")
+        return found
+
+    def turned_backwards(self, index: int) -> "Cabin":
+        """The same space with the wires of one driver exchanged."""
+        seats = list(self.seats)
+        seat = self.seat(index)
+        seats[index] = replace(seat, wired_backwards=not seat.wired_backwards)
+        return replace(self, seats=tuple(seats), _paths={})
+
+    def impulse(self, index: int, spot: Spot = MIDDLE, turned_deg: float = 0.0) -> FloatArray:
+        """The linear impulse response (taps,) from output `index` (from 0) to a spot, in pascals, `lead` late.
+
+        `turned_deg` is how far the driver is turned about the upright, where its path knows of it.
+        """
+        key = (index, (round(spot[0], 4), round(spot[1], 4)), turned_deg)
         if key not in self._paths:
-            self._paths[key] = self._make_path(index, key[1])
+            self._paths[key] = self._make(index, *key[1:])
         return self._paths[key]
 
-    def _make_path(self, index: int, place: Place) -> FloatArray:
-        """Arrivals through the driver's own filters; modes and cabin gain added where the cabin is small.
+    def _make(self, index: int, spot: Spot, turned_deg: float) -> FloatArray:
+        """Arrivals through the driver's own filters; modes and cabin gain added where the space is small."""
+        seat = self.seat(index)
+        made = self._way(seat, seat.driver, seat.path, seat.radius_m, index, spot, turned_deg)
+        if seat.passive is not None:
+            above = seat.passive
+            high = self._way(seat, above.driver, above.path, above.radius_m, index, spot, turned_deg)
+            made = scipy.signal.sosfilt(scipy.signal.butter(2, above.hertz, fs=self.rate, output="sos"), made)
+            made -= scipy.signal.sosfilt(
+                scipy.signal.butter(2, above.hertz, "highpass", fs=self.rate, output="sos"), high
+            )
+        return -made if seat.wired_backwards else made
 
-        Each arrival comes from a direction of its own: the place, in metres from the middle of the head, makes its
-        way longer or shorter.
-        """
-        seat = self.seats[index]
-        speed = speed_of_sound(self.celsius)
-        air = np.zeros(self.taps)
-        turns = np.random.default_rng([self.seed, index]).uniform(0, 2 * np.pi, len(seat.path.reflections) + 1)
-        nearer = place[0] * np.cos(turns) + place[1] * np.sin(turns)
-        distance = seat.path.distance_m - float(nearer[0])
-        _arrive(air, distance / speed * self.rate, 1.0 / distance)
-        for n, (extra, level_db, corner) in enumerate(seat.path.reflections, 1):
-            length = seat.path.distance_m + extra - float(nearer[n])
-            echo = np.zeros(self.taps)
-            _arrive(echo, length / speed * self.rate, 10 ** (level_db / 20) / length)
-            air += scipy.signal.sosfilt(scipy.signal.butter(1, corner, fs=self.rate, output="sos"), echo)
+    def _way(
+        self, seat: Seat, driver: DriverModel, path: Path, radius_m: float, index: int, spot: Spot, turned_deg: float
+    ) -> FloatArray:
+        air = Air(self.taps, self.rate, speed_of_sound(self.celsius), self.lead)
+        heard = path.impulse(spot, air, np.random.default_rng([self.seed, index]), radius_m, turned_deg)
+        if turned_deg and not path.turns:
+            size = 2 * scipy.fft.next_fast_len(self.taps, real=True)
+            fallen = piston(scipy.fft.rfftfreq(size, 1 / self.rate), turned_deg, radius_m)
+            heard = scipy.fft.irfft(scipy.fft.rfft(heard, size) * fallen, size)[: self.taps]
         low = np.zeros(self.taps)
         weights = seat.mode_weights or (1.0,) * len(self.modes)
         for mode, weight in zip(self.modes, weights, strict=True):
-            low += weight * self._ring(air, mode)
+            low += weight * self._ring(heard, mode)
         low += (10 ** (self.gain_db / 20) - 1) * scipy.signal.sosfilt(
-            scipy.signal.butter(2, self.gain_corner_hz, fs=self.rate, output="sos"), air
+            scipy.signal.butter(2, self.gain_corner_hz, fs=self.rate, output="sos"), heard
         )
-        return self._driver(seat, air + low)
+        return self._driver(driver, heard + low)
 
     def _ring(self, air: FloatArray, mode: Mode) -> FloatArray:
         w = 2 * np.pi * mode.hertz / self.rate
@@ -140,8 +178,7 @@ class Cabin:
         band_pass = scipy.signal.tf2sos([alpha * height, 0, -alpha * height], [1 + alpha, -2 * np.cos(w), 1 - alpha])
         return scipy.signal.sosfilt(band_pass, air)
 
-    def _driver(self, seat: Seat, samples: FloatArray) -> FloatArray:
-        model = seat.driver
+    def _driver(self, model: DriverModel, samples: FloatArray) -> FloatArray:
         w = 2 * np.pi * model.resonance_hz / self.rate
         alpha = np.sin(w) / (2 * model.resonance_q)
         c = np.cos(w)
@@ -156,14 +193,12 @@ class Cabin:
             height = 10 ** (level_db / 20) - 1
             bell = scipy.signal.tf2sos([part, 0, -part], [1 + part, -2 * np.cos(wp), 1 - part])
             samples = samples + height * scipy.signal.sosfilt(bell, samples)
-        sign = -1.0 if seat.wired_backwards else 1.0
-        pascals = 20e-6 * 10 ** (model.sensitivity_db / 20)
-        return sign * pascals * samples
+        return 20e-6 * 10 ** (model.sensitivity_db / 20) * samples
 
-    def truth(self, index: int, frequencies: FloatArray, place: Place = MIDDLE) -> np.ndarray:
+    def truth(self, index: int, frequencies: FloatArray, spot: Spot = MIDDLE, turned_deg: float = 0.0) -> np.ndarray:
         """For tests: the exact linear response in pascals per unit of full scale, by a direct sum."""
-        impulse = self.impulse(index, place)
-        used = np.arange(self.taps)
+        impulse = self.impulse(index, spot, turned_deg)
+        used = np.arange(self.taps) - self.lead
         return np.array([np.exp(-2j * np.pi * f / self.rate * used) @ impulse for f in frequencies])
 
     def true_mean(self, index: int, frequencies: FloatArray) -> FloatArray:
@@ -172,20 +207,10 @@ class Cabin:
         Between two stops the response is (1 - a) H1 + a H2 with a from 0 to 1; the mean of its square is
         (|H1|^2 + |H2|^2 + Re(H1 H2*)) / 3.
         """
-        stops = [self.truth(index, frequencies, place) for place in tour()]
+        stops = [self.truth(index, frequencies, spot) for spot in tour()]
         legs = zip(stops, stops[1:] + stops[:1], strict=True)
         mean = [(np.abs(a) ** 2 + np.abs(b) ** 2 + np.real(a * np.conjugate(b))) / 3 for a, b in legs]
         return np.mean(mean, axis=0)
-
-
-def _arrive(air: FloatArray, at: float, amount: float) -> None:
-    """Add an arrival at a fractional sample by a Blackman-windowed sinc."""
-    whole = int(np.floor(at))
-    n = np.arange(whole - _SINC_HALF + 1, whole + _SINC_HALF + 1)
-    window = np.blackman(2 * _SINC_HALF + 2)[1:-1]
-    window = np.interp(n - at, np.arange(-_SINC_HALF, _SINC_HALF) + 0.5, window, left=0, right=0)
-    inside = (n >= 0) & (n < air.size)
-    air[n[inside]] += amount * (np.sinc(n - at) * window)[inside]
 
 
 def at_rate(impulse: FloatArray, rate: int, wanted: int) -> FloatArray:
@@ -200,99 +225,3 @@ def at_rate(impulse: FloatArray, rate: int, wanted: int) -> FloatArray:
     fade = np.clip((np.arange(shared) / (shared - 1) - 11 / 12) * 12, 0, 1)
     spectrum[:shared] = own[:shared] * np.cos(np.pi / 2 * fade) ** 2
     return scipy.fft.irfft(spectrum, size)
-
-
-class CabinStream:
-    """The cabin at work: blocks (n, outputs) of amplifier samples in, blocks (n, 1 + others) of pascals out.
-
-    Each driver's harmonics arise before its linear path; the paths are convolved by overlap-save. A moving
-    microphone travels from stop to stop of its tour; between two of them their sounds are crossfaded. `others` are
-    further microphones, metres from `place`; `turned` what each driver loses off its axis, evenly from 0 Hz up to half
-    the cabin's rate. `rate` is that of the samples, where it is not the cabin's own: the cabin stays the same.
-    """
-
-    def __init__(
-        self,
-        cabin: Cabin,
-        block: int,
-        noise: np.random.Generator | None = None,
-        place: Place = MIDDLE,
-        moving: bool = False,
-        others: Sequence[Place] = (),
-        turned: Sequence[FloatArray] = (),
-        rate: int | None = None,
-    ) -> None:
-        self.cabin = cabin
-        self.rate = rate or cabin.rate
-        taps = round(TAPS_S * self.rate)
-        self.block = block
-        self._noise = noise
-        self._places = tour() if moving else [place]
-        self._fixed = len(self._places)
-        self._places += [(place[0] + x, place[1] + y) for x, y in others]
-        self._moving = moving
-        self._time = 0
-        self._size = scipy.fft.next_fast_len(taps + block - 1, real=True)
-        self._turned = turned
-        self._spectra: dict[tuple[int, int], np.ndarray] = {}
-        self._history = np.zeros((len(cabin.seats), taps - 1 + block))
-        self._sounding = [False] * len(cabin.seats)
-        self._colour = scipy.signal.butter(1, 100.0, fs=self.rate, output="sos")
-        self._colour_state = np.zeros((1, 2))
-
-    def process(self, outputs: FloatArray) -> FloatArray:
-        """One block (n, outputs) with n at most `block`; returns (n, 1 + others) pascals at the microphones."""
-        count = outputs.shape[0]
-        stops, weights = self._where(count)
-        others = range(self._fixed, len(self._places))
-        totals = {stop: np.zeros(self._size // 2 + 1, dtype=complex) for stop in [*stops, *others]}
-        for index, seat in enumerate(self.cabin.seats):
-            drive = outputs[:, index]
-            past = self._history[index]
-            self._sounding[index] = bool(drive.any()) or (self._sounding[index] and bool(past[count:].any()))
-            if not self._sounding[index]:
-                continue
-            past[:-count] = past[count:]
-            past[-count:] = drive + seat.driver.second * drive**2 + seat.driver.third * drive**3
-            spectrum = scipy.fft.rfft(past, self._size)
-            for stop, total in totals.items():
-                total += spectrum * self._path(index, stop)
-        heard = np.zeros((count, 1 + len(others)))
-        end = self._history.shape[1]
-        for stop, weight in zip(stops, weights, strict=True):
-            heard[:, 0] += weight * scipy.fft.irfft(totals[stop], self._size)[end - count : end]
-        for column, stop in enumerate(others, 1):
-            heard[:, column] = scipy.fft.irfft(totals[stop], self._size)[end - count : end]
-        self._time += count
-        if self._noise is not None:
-            heard += self._background(count)[:, None]
-        return heard
-
-    def _path(self, index: int, stop: int) -> np.ndarray:
-        if (index, stop) not in self._spectra:
-            impulse = at_rate(self.cabin.impulse(index, self._places[stop]), self.cabin.rate, self.rate)
-            path = scipy.fft.rfft(impulse, self._size)
-            if index < len(self._turned):
-                hertz = scipy.fft.rfftfreq(self._size, 1 / self.rate)
-                path = path * np.interp(
-                    hertz, np.linspace(0, self.cabin.rate / 2, self._turned[index].size), self._turned[index]
-                )
-            self._spectra[index, stop] = path
-        return self._spectra[index, stop]
-
-    def _where(self, count: int) -> tuple[list[int], list[FloatArray]]:
-        """The stops that this block is heard at, and the share (count,) of each over the block."""
-        if not self._moving:
-            return [0], [np.ones(count)]
-        way = (self._time + np.arange(count)) / self.rate / TOUR_S * STOPS
-        first, last = int(np.floor(way[0])), int(np.floor(way[-1])) + 1
-        numbers = range(first, last + 1)
-        return [n % STOPS for n in numbers], [np.clip(1 - np.abs(way - n), 0, 1) for n in numbers]
-
-    def _background(self, count: int) -> FloatArray:
-        assert self._noise is not None
-        white = self._noise.standard_normal(count)
-        rumble, self._colour_state = scipy.signal.sosfilt(self._colour, white, zi=self._colour_state)
-        # The rumble below 100 Hz carries most of the level; a tenth of it stays white.
-        level = 20e-6 * 10 ** (self.cabin.noise_db_spl / 20)
-        return level * (12.0 * rumble + 0.08 * white)

@@ -5,7 +5,7 @@ gain, 24-bit steps and clipping at full scale are all in the samples, and so is 
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
@@ -13,18 +13,22 @@ import soxr
 
 from imbrix.core.errors import DeviceLostError, InvalidError
 from imbrix.core.impedance.impedance import Circuit
-from imbrix.core.look.directivity import piston
 from imbrix.core.signal.signal import FloatArray, Samples
 from imbrix.standins import practice as switches
-from imbrix.standins.cabin import MIDDLE, Cabin, CabinStream, Place, at_rate
-from imbrix.standins.jig import JigModel, JigStream, Motor
+from imbrix.standins.cabin import Cabin, at_rate
+from imbrix.standins.jig import JigModel, JigStream
 from imbrix.standins.microphones import FULL_SCALE_DB_SPL, MEASURING, PLAIN, level_meter_db_c
+from imbrix.standins.paths import MIDDLE, Spot
+from imbrix.standins.places.place import Place
 from imbrix.standins.practice import Practice
 from imbrix.standins.processor import StandinProcessor
+from imbrix.standins.stream import CabinStream
 
 BLOCK = 4096
+CAPSULE_RATE = 48_000
+"""The rate for which the microphone's capsule is designed, as its sheet is."""
 RATES = (44_100, 48_000, 88_200, 96_000, 176_400, 192_000)
-FURTHER: dict[int, Place] = {2: (-0.09, 0.0), 3: (0.09, 0.0)}
+FURTHER: dict[int, Spot] = {2: (-0.09, 0.0), 3: (0.09, 0.0)}
 """Inputs with more microphones, and where these stand from the first, in metres right and forward."""
 JIG_DRIVER, JIG_RESISTOR = 4, 5
 METER_S = 1
@@ -62,33 +66,43 @@ class StandinInterface:
 
     def __init__(
         self,
-        cabin: Cabin,
+        stands: Place | Cabin,
         processor: StandinProcessor,
         model: InterfaceModel | None = None,
         seed: int = 11,
         rate: int = 48_000,
-        motors: tuple[Motor, ...] = (),
     ) -> None:
         if rate not in RATES:
             raise InvalidError(f"the stand-in has no sample rate of {rate} Hz; it has {', '.join(map(str, RATES))}")
-        self.cabin = cabin
+        self.stands = stands if isinstance(stands, Place) else Place(stands, (), {})
         self.processor = processor
         self.model = model or InterfaceModel()
         self.practice = Practice()
         self.jig = JigModel()
-        self.motors = motors
         self.rate = rate
-        self.meter_db_c: float | None = None
+        self._metered: FloatArray | None = None
         self._random = np.random.default_rng(seed)
+        self._backwards: tuple[Cabin, Cabin] | None = None
 
     @property
     def inner_rate(self) -> int:
         """The rate of the processor, in hertz, at which all that hangs behind it is simulated."""
         return self.processor.limits.rate
 
-    def connect(self, processor: StandinProcessor) -> None:
-        """Let the sound run through another processor."""
+    @property
+    def cabin(self) -> Cabin:
+        """The space that it stands in."""
+        return self.stands.cabin
+
+    def connect(self, processor: StandinProcessor, stands: Place | None = None) -> None:
+        """Let the sound run through another processor, and stand in another place."""
         self.processor = processor
+        self.stands = stands or self.stands
+
+    @property
+    def meter_db_c(self) -> float | None:
+        """What a level meter beside the microphone shows, slow; None before anything sounded."""
+        return None if self._metered is None else level_meter_db_c(self._metered, self._metered.size // METER_S)
 
     @property
     def full_scale_db_spl(self) -> float:
@@ -102,7 +116,7 @@ class StandinInterface:
     def play_and_record(
         self,
         samples: Samples,
-        place: Place = MIDDLE,
+        place: Spot = MIDDLE,
         moving: bool = False,
         inputs: tuple[int, ...] = (0, 1),
         block: int = BLOCK,
@@ -111,7 +125,7 @@ class StandinInterface:
 
         What the drivers do at the start of a run starts from rest: the latency is silence. `place` is where the
         microphone is held, `moving` says that a hand moves it round. Inputs beyond the second are silent unless they
-        are among `inputs`. Raises DeviceLostError.
+        are among `inputs`, and so is the microphone where the jig's alone are. Raises DeviceLostError.
         """
         if self.rate == self.inner_rate:
             yield from self._run(samples, place, moving, inputs, block)
@@ -129,63 +143,69 @@ class StandinInterface:
         yield np.clip(np.concatenate((out, np.zeros((rest, len(self.inputs))))), -1.0, 1.0)
 
     def _run(
-        self, samples: "Samples | _Converted", place: Place, moving: bool, inputs: tuple[int, ...], size: int
+        self, samples: "Samples | _Converted", place: Spot, moving: bool, inputs: tuple[int, ...], size: int
     ) -> Iterator[FloatArray]:
         model, practice, rate = self.model, self.practice, self.inner_rate
         running = self.processor.stream(len(self.cabin.seats))
         more = [n for n in FURTHER if n in inputs]
         others = [FURTHER[n] for n in more]
-        air = CabinStream(self._wired(), size, self._random, place, moving, others, self._directivity(), rate)
+        spot = self._held(place)
+        air = CabinStream(self._wired(), size, self._random, spot, moving, others, practice.turned_deg, rate)
         jig = self._jig_stream(size) if {JIG_DRIVER, JIG_RESISTOR} & set(inputs) else None
         beyond = [*more, *([JIG_DRIVER, JIG_RESISTOR] if jig else [])]
         further = _Inputs(len(beyond), model, rate)
         microphone = MEASURING if practice.microphone == "measuring" else PLAIN
         own = scipy.signal.butter(1, model.high_pass_hz, "highpass", fs=rate, output="sos")
         converter = scipy.signal.butter(1, 2.0, "highpass", fs=rate, output="sos")
-        capsule = _Capsule(microphone.sections(practice.pointing, self.cabin.rate), self.cabin.rate, rate)
+        capsule = _Capsule(microphone.sections(practice.pointing, CAPSULE_RATE), CAPSULE_RATE, rate)
         states = [np.zeros((1, 2)), np.zeros((1, 2))]
         drifting = practice.clock_drift
-        after_capsule = np.zeros(capsule.late)
+        # The loop waits for what the models of space and capsule take, so that both inputs keep their time.
+        in_models = capsule.late if model.colours else 0
+        in_models += round(self.cabin.lead * rate / self.cabin.rate)
+        waiting = np.zeros(in_models)
         line = np.zeros((model.latency + (int(self._random.integers(0, 9000)) if drifting else 0), 2))
         full_scale = 10 ** (-(self.full_scale_db_spl - 93.9794) / 20)
         noises = _Noises(practice, min(samples.size, LONG_S * rate), self._random, rate)
         clock = _Clock(1 + switches.DRIFT_PPM * 1e-6) if drifting else None
-        meter: list[FloatArray] = []
+        listens = bool({0, 1, *FURTHER} & set(inputs))
+        meter = np.zeros(0)
         vanish = min(round(1.5 * rate), samples.size // 2) if practice.device_vanishes else samples.size + 1
         for first in range(0, samples.size, size):
             if first >= vanish:
                 raise DeviceLostError("the sound card is gone")
             block = np.round(samples[first : first + size] * 2**23) / 2**23
-            outputs = running.process(np.zeros(block.size) if practice.source_muted else block)
-            if practice.wrong_channel:
-                a, b = (n - 1 for n in switches.EXCHANGED_OUTPUTS)
-                if max(a, b) < outputs.shape[1]:
-                    outputs[:, [a, b]] = outputs[:, [b, a]]
-            everywhere = air.process(outputs) + noises.sound(first, block.size)[:, None]
-            sound = everywhere[:, 0]
-            meter = [*meter[-METER_S * rate // size :], sound]
-            if first // size % (6 * BLOCK // size) == 6 * BLOCK // size - 1:
-                self.meter_db_c = level_meter_db_c(np.concatenate(meter), rate)
-            if model.colours:
-                sound = capsule.process(sound)
-            both = np.zeros((block.size, 2))
-            both[:, 0] = self._microphone_input(sound * full_scale, block, first)
-            both[:, 0] += noises.electric(first, block.size)
-            if model.loopback_connected and not practice.loopback_unplugged and not drifting:
-                looped = np.concatenate((after_capsule, block))
-                both[:, 1], after_capsule = looped[: block.size], looped[block.size :]
-            if practice.inputs_exchanged:
-                both = both[:, ::-1]
-            line = np.concatenate((line, both))
-            out, line = line[: block.size], line[block.size :]
-            for n, filters in enumerate((own, converter)):
-                used = filters if model.colours else converter
-                out[:, n], states[n] = scipy.signal.sosfilt(used, out[:, n], zi=states[n])
-            if clock:
-                out[:, 0] = clock.resampled(out[:, 0])
-            out = out + 10 ** (model.noise_dbfs / 20) * self._random.standard_normal(out.shape)
             whole = np.zeros((block.size, len(self.inputs)))
-            whole[:, :2] = out
+            everywhere = np.zeros((block.size, 1 + len(others)))
+            if listens:
+                outputs = running.process(np.zeros(block.size) if practice.source_muted else block)
+                if practice.wrong_channel and self.stands.exchanged:
+                    a, b = (n - 1 for n in self.stands.exchanged)
+                    outputs[:, [a, b]] = outputs[:, [b, a]]
+                everywhere = air.process(outputs) + noises.sound(first, block.size)[:, None]
+                sound = everywhere[:, 0]
+                meter = np.concatenate((meter, sound))[-METER_S * rate :]
+                if meter.size == METER_S * rate:
+                    self._metered = meter
+                if model.colours:
+                    sound = capsule.process(sound)
+                both = np.zeros((block.size, 2))
+                both[:, 0] = self._microphone_input(sound * full_scale, block, first)
+                both[:, 0] += noises.electric(first, block.size)
+                if model.loopback_connected and not practice.loopback_unplugged and not drifting:
+                    looped = np.concatenate((waiting, block))
+                    both[:, 1], waiting = looped[: block.size], looped[block.size :]
+                if practice.inputs_exchanged:
+                    both = both[:, ::-1]
+                line = np.concatenate((line, both))
+                out, line = line[: block.size], line[block.size :]
+                for n, filters in enumerate((own, converter)):
+                    used = filters if model.colours else converter
+                    out[:, n], states[n] = scipy.signal.sosfilt(used, out[:, n], zi=states[n])
+                if clock:
+                    out[:, 0] = clock.resampled(out[:, 0])
+                out = out + 10 ** (model.noise_dbfs / 20) * self._random.standard_normal(out.shape)
+                whole[:, :2] = out
             if beyond:
                 volts = jig.process(block) if jig else np.zeros((block.size, 0))
                 rest = np.concatenate((everywhere[:, 1:] * full_scale, volts), axis=1)
@@ -195,9 +215,18 @@ class StandinInterface:
 
     def sounding(self, output: int) -> int:
         """The output (from 1) whose driver an ear would name when `output` plays."""
-        if self.practice.wrong_channel and output in switches.EXCHANGED_OUTPUTS:
-            return sum(switches.EXCHANGED_OUTPUTS) - output
+        exchanged = self.stands.exchanged
+        if self.practice.wrong_channel and exchanged and output in exchanged:
+            return sum(exchanged) - output
         return output
+
+    def _held(self, spot: Spot) -> Spot:
+        """Where the microphone really is: nobody holds one twice in the same spot."""
+        off = self.cabin.unsteady_m
+        if not off:
+            return spot
+        x, y = self._random.normal(0, off, 2)
+        return spot[0] + float(x), spot[1] + float(y)
 
     def _jig_stream(self, block: int) -> JigStream | None:
         """The jig with what hangs on its clips; None where its cable is out."""
@@ -208,33 +237,18 @@ class StandinInterface:
         if practice.clips in held:
             return JigStream(self.jig, held[practice.clips], block, self.inner_rate)
         at = practice.clipped_output - 1
-        if at >= len(self.motors):
-            return JigStream(self.jig, None, block, self.inner_rate)
-        return JigStream(
-            self.jig,
-            self.motors[at].loaded(practice.loading, practice.loading_amount / 1000),
-            block,
-            self.inner_rate,
-        )
-
-    def _directivity(self) -> list[FloatArray]:
-        """What each driver loses where it is turned away, evenly from 0 Hz up; empty on the axis."""
-        degrees = self.practice.turned_deg
-        if not degrees:
-            return []
-        hertz = np.linspace(0, self.cabin.rate / 2, 1025)
-        return [piston(hertz, degrees, float(np.sqrt(motor.area / np.pi))) for motor in self.motors]
+        motor = self.stands.motors[at] if at < len(self.stands.motors) else None
+        clipped = None if motor is None else motor.loaded(practice.loading, practice.loading_amount / 1000)
+        return JigStream(self.jig, clipped, block, self.inner_rate)
 
     def _wired(self) -> Cabin:
         """The cabin, one driver's wires exchanged where that is switched on."""
-        at = switches.BACKWARDS_OUTPUT - 1
-        if not self.practice.wired_backwards or at >= len(self.cabin.seats):
+        output = self.stands.backwards
+        if not self.practice.wired_backwards or output is None:
             return self.cabin
-        if not hasattr(self, "_backwards"):
-            seats = list(self.cabin.seats)
-            seats[at] = replace(seats[at], wired_backwards=not seats[at].wired_backwards)
-            self._backwards = replace(self.cabin, seats=tuple(seats), _paths={})
-        return self._backwards
+        if self._backwards is None or self._backwards[0] is not self.cabin:
+            self._backwards = self.cabin, self.cabin.turned_backwards(output - 1)
+        return self._backwards[1]
 
     def _microphone_input(self, sound: FloatArray, block: FloatArray, first: int) -> FloatArray:
         practice = self.practice

@@ -4,7 +4,15 @@ import type { paths } from './schema.generated';
 
 export const client = createClient<paths>({ baseUrl: '' });
 
-export class Refusal extends Error {}
+/** What the server has to say; `status` is that of its answer, 0 where there was none. */
+export class Refusal extends Error {
+  constructor(
+    says: string,
+    readonly status = 0,
+  ) {
+    super(says);
+  }
+}
 
 interface Answer {
   data?: unknown;
@@ -22,7 +30,8 @@ export async function settled<T>(answer: Promise<Answer>): Promise<T> {
   }
   if (got.error !== undefined || !got.response.ok) {
     const detail = (got.error as { detail?: unknown } | undefined)?.detail;
-    throw new Refusal(typeof detail === 'string' ? sentence(detail) : `The server answered ${got.response.status}.`);
+    const { status } = got.response;
+    throw new Refusal(typeof detail === 'string' ? sentence(detail) : `The server answered ${status}.`, status);
   }
   return got.data as T;
 }

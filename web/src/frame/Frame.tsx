@@ -2,7 +2,7 @@
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import { lazy, Suspense, useEffect, useState } from 'react';
-import { useNavigate } from 'react-router';
+import { useNavigate, useParams } from 'react-router';
 import type { Edit, Finding, Stage } from '../api/types';
 import { BandStrip } from '../plot/strip/BandStrip';
 import { stripHeight } from '../plot/strip/span';
@@ -26,10 +26,18 @@ const WHERE: Record<string, Stage[]> = {
 
 const fetchSheets = () => import('./Sheets');
 const Sheets = lazy(fetchSheets);
+const Missing = lazy(() => import('./Missing'));
 
 export function Frame() {
-  const work = useProject();
+  const { work, missing } = useProject();
+  const { slug = '' } = useParams();
   const linked = useWindow((state) => state.linked);
+  if (missing)
+    return (
+      <Suspense fallback={null}>
+        <Missing slug={slug} />
+      </Suspense>
+    );
   if (!work) {
     return (
       <Box sx={{ p: 4 }}>

@@ -9,6 +9,7 @@ import { client, Refusal, settled } from '../api/client';
 import type { Layout, Model, Projects } from '../api/types';
 import { Choice } from '../ui/Field';
 import { Row, Section } from '../ui/Panel';
+import { PlaceChoice } from './PlaceChoice';
 import { Remarks, useRemarks } from './Remarks';
 
 interface Props {
@@ -23,6 +24,7 @@ export function NewProject({ known, models, onBegun }: Props) {
   const [ready, setReady] = useState('front-3-sub');
   const [seat, setSeat] = useState<'left' | 'right'>('left');
   const [processor, setProcessor] = useState(models[0].key);
+  const [place, setPlace] = useState('van');
   const [changed, setChanged] = useState<Layout | null>(null);
   const [wrong, setWrong] = useState('');
   const outputs = models.find((one) => one.key === processor)?.limits.outputs ?? 8;
@@ -34,7 +36,7 @@ export function NewProject({ known, models, onBegun }: Props) {
   const barred = remarks.some((one) => one.bars);
   const begin = async () => {
     try {
-      const body = { name, ready, seat, layout, processor };
+      const body = { name, ready, seat, layout, processor, place };
       const made = await settled<{ slug: string }>(client.POST('/api/projects', { body }));
       void queries.invalidateQueries({ queryKey: ['projects'] });
       onBegun(made.slug);
@@ -73,6 +75,7 @@ export function NewProject({ known, models, onBegun }: Props) {
           onChange={setProcessor}
         />
       </Row>
+      <PlaceChoice label="Place" place={place} onChange={setPlace} />
       <Row>
         <Choice
           label="The listener sits"

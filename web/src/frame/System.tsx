@@ -7,10 +7,11 @@ import DialogTitle from '@mui/material/DialogTitle';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
 import { client, settled } from '../api/client';
-import type { Layout, Model, Projects } from '../api/types';
+import type { Demo, Layout, Model, Projects } from '../api/types';
 import { useWindow } from '../state/window';
 import { Section } from '../ui/Panel';
 import type { Work } from '../state/project';
+import { PlaceChoice } from './PlaceChoice';
 import { NewProject } from './NewProject';
 import { Processor } from './Processor';
 import { SystemEditor } from './SystemEditor';
@@ -29,6 +30,13 @@ export function System({ work, onClose }: { work: Work; onClose: () => void }) {
     queryFn: () => settled<Model[]>(client.GET('/api/models')),
     staleTime: 0,
   });
+  const { data: demos } = useQuery({
+    queryKey: ['demos'],
+    queryFn: () => settled<Demo[]>(client.GET('/api/demos')),
+    staleTime: 0,
+  });
+  const move = (place: string) =>
+    void act(() => settled(client.PUT('/api/projects/{slug}/place', { params: { path: { slug } }, body: { place } })));
   const open = (to: string) => {
     set({
       selection: '',
@@ -69,6 +77,19 @@ export function System({ work, onClose }: { work: Work; onClose: () => void }) {
                     <span>{`${one.drivers} drivers · ${one.takes} takes`}</span>
                   </Button>
                 ))}
+                {demos
+                  ?.filter((one) => one.state !== 'made')
+                  .map((one) => (
+                    <Button
+                      key={one.key}
+                      fullWidth
+                      onClick={() => open(one.slug)}
+                      data-testid={`demo-${one.key}`}
+                      sx={{ justifyContent: 'space-between', fontWeight: 400 }}>
+                      <span>{one.project}</span>
+                      <span>{`${one.drivers} drivers · a demonstration, made when opened`}</span>
+                    </Button>
+                  ))}
               </Box>
             </Section>
             <NewProject known={known} models={models} onBegun={open} />
@@ -83,6 +104,9 @@ export function System({ work, onClose }: { work: Work; onClose: () => void }) {
               onKeep={change}
             />
             <Processor work={work} models={models} />
+            <Section title={`Place of ${project.name}`} aside="Takes made before stay, and show the place before">
+              <PlaceChoice label="Where it stands" place={project.place.key} onChange={move} />
+            </Section>
           </Box>
         </DialogContent>
       )}

@@ -39,7 +39,8 @@ export interface Work {
 
 type State = Omit<Project, 'grid'>;
 
-export function useProject(): Work | null {
+/** The project of the address; `missing` says that there is none. */
+export function useProject(): { work: Work | null; missing: boolean } {
   const { slug = '', stage = 'drivers' } = useParams() as { slug: string; stage: Stage };
   const queries = useQueryClient();
   const looking = usePick(...OF_VIEW);
@@ -174,7 +175,9 @@ export function useProject(): Work | null {
     return () => cancelAnimationFrame(mark);
   });
 
-  if (!project) return null;
+  const missing = !project && query.error instanceof Refusal && query.error.status === 404;
+  if (!project) return { work: null, missing };
   const tune = drafted.length && drawn?.draft ? drawn.tune : project.tune;
-  return { project, tune, stage, slug, draft, commit, undo, redo, act, record, stop, begin, onRig, recording };
+  const work = { project, tune, stage, slug, draft, commit, undo, redo, act, record, stop, begin, onRig, recording };
+  return { work, missing };
 }

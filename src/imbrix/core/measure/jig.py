@@ -13,7 +13,7 @@ import numpy as np
 
 from imbrix.core.errors import UnusableError
 from imbrix.core.measure.schedule import Schedule
-from imbrix.core.measure.sweep import deconvolve, sweep_at
+from imbrix.core.measure.sweep import deconvolve, sweep_within
 from imbrix.core.signal.response import Gate, response
 from imbrix.core.signal.signal import ComplexArray, FloatArray
 
@@ -61,7 +61,7 @@ def read_sweeps(voltages: FloatArray, schedule: Schedule, frequencies: FloatArra
     """
     heard(voltages)
     rate = schedule.sweep.rate
-    stimulus = sweep_at(schedule.sweep, np.arange(schedule.period, dtype=float))
+    stimulus = sweep_within(schedule.sweep, schedule.period)
     found = []
     for start in schedule.sweeps:
         piece = voltages[start : start + schedule.period]

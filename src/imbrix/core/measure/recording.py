@@ -9,7 +9,7 @@ from imbrix.core.errors import UnusableError
 from imbrix.core.measure.marker import Timing, find
 from imbrix.core.measure.reading import EARLY_S, Reading, read_impulse
 from imbrix.core.measure.schedule import Schedule
-from imbrix.core.measure.sweep import deconvolve, sweep_at
+from imbrix.core.measure.sweep import deconvolve, sweep_at, sweep_within
 from imbrix.core.signal.response import arrival
 from imbrix.core.signal.signal import FloatArray, Impulse
 
@@ -69,7 +69,7 @@ def read_repeats(microphone: FloatArray, loopback: FloatArray | None, schedule: 
         if loopback is not None:
             impulses.append(deconvolve(microphone[piece], loopback[piece], rate, zero=early))
         else:
-            stimulus = sweep_at(schedule.sweep, np.arange(schedule.period, dtype=float))
+            stimulus = sweep_within(schedule.sweep, schedule.period)
             impulses.append(deconvolve(microphone[piece], stimulus, rate, zero=0))
     if loopback is None:
         shift = round(arrival(impulses[0]) * rate) - early

@@ -6,6 +6,7 @@ spectral division by the loopback, or by the stimulus where there is no loopback
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import scipy.fft
@@ -38,9 +39,21 @@ class SweepSettings:
 
 def exponential_sweep(settings: SweepSettings) -> Signal:
     """The sweep with faded ends, followed by its silence: (length + tail,) samples."""
-    samples = sweep_at(settings, np.arange(settings.length, dtype=float))
-    tail = np.zeros(round(settings.tail_s * settings.rate))
-    return Signal(np.concatenate((samples, tail)), settings.rate)
+    return Signal(sweep_within(settings, settings.length + round(settings.tail_s * settings.rate)), settings.rate)
+
+
+def sweep_within(settings: SweepSettings, size: int) -> FloatArray:
+    """The sweep at the beginning of `size` samples, silence after it; cut off where these are fewer."""
+    made = np.zeros(size)
+    samples = _samples(settings)[:size]
+    made[: samples.size] = samples
+    return made
+
+
+@lru_cache(maxsize=4)
+def _samples(settings: SweepSettings) -> FloatArray:
+    """A round plays and reads the same sweep again and again."""
+    return sweep_at(settings, np.arange(settings.length, dtype=float))
 
 
 def sweep_at(settings: SweepSettings, position: FloatArray) -> FloatArray:

@@ -34,13 +34,6 @@ def processor(space: Workspace, slug: str) -> StandinProcessor:
         return known
 
 
-def connected(space: Workspace, slug: str) -> StandinProcessor:
-    """The processor of a project, with the stand-in's sound running through it."""
-    found = processor(space, slug)
-    space.standin.connect(found)
-    return found
-
-
 def in_use(space: Workspace) -> tuple[str, StandinProcessor]:
     """The processor that the sound runs through now, and the project that has it; empty for the shared one."""
     for slug, one in space.processors.items():

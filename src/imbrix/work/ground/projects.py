@@ -11,8 +11,9 @@ from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ
 from imbrix.core.system.remarks import remarks
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.tune import Crossover, Tune, neutral
+from imbrix.standins.places import shipped
 from imbrix.store.models import ArrayRow, DocumentRow, ProjectRow, RevisionRow, TakeRow, TargetRow
-from imbrix.work.ground import processors
+from imbrix.work.ground import places, processors
 from imbrix.work.ground.moments import Moment
 from imbrix.work.ground.workspace import Workspace, project_row
 
@@ -41,14 +42,17 @@ def projects(space: Workspace) -> list[Listed]:
                 created=row.created,
             )
             for row in rows
+            if row.slug not in space.making
         ]
 
 
-def begin(space: Workspace, name: str, layout: Layout, processor: str = "six-by-eight") -> str:
-    """A new project with cautious corners on a model of processor; returns its slug.
+def begin(space: Workspace, name: str, layout: Layout, processor: str = "six-by-eight", place: str = "van") -> str:
+    """A new project with cautious corners on a model of processor, in a place or in none; returns its slug.
 
-    Raises NotHereError for a model that is not there, ConflictError for a layout that cannot be.
+    Raises NotHereError for a model or a place that is not there, ConflictError for a layout that cannot be.
     """
+    if place != places.NOWHERE:
+        shipped.name(place)
     model = processors.one_model(space, processor)
     name = name.strip()
     if not name:
@@ -63,6 +67,7 @@ def begin(space: Workspace, name: str, layout: Layout, processor: str = "six-by-
             slug, n = f"{base}-{n}", n + 1
         create_project(space, slug, name, layout, model.fitted(starting(layout)))
         processors.give(space, slug, model)
+        places.put(space, slug, place)
     return slug
 
 
@@ -101,6 +106,7 @@ def change_layout(space: Workspace, slug: str, layout: Layout) -> None:
         _bar(layout, processors.model(space, slug))
         with space.session() as session:
             project_row(session, slug).layout = layout.model_dump(mode="json")
+        places.hang(space, slug, layout)
 
 
 def rename(space: Workspace, slug: str, name: str) -> None:

@@ -16,8 +16,8 @@ from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.signal import FloatArray
 from imbrix.core.system.layout import Layout
-from imbrix.standins import wren
 from imbrix.standins.interface import StandinInterface
+from imbrix.standins.places import van
 from imbrix.standins.processor import StandinProcessor
 from imbrix.store.database import open_database
 from imbrix.store.models import DocumentRow, ProjectRow
@@ -54,6 +54,8 @@ class Workspace:
     memory: Memory = field(default_factory=Memory)
     own_signal: tuple[FloatArray, int] | None = None
     notice: str = ""
+    making: set[str] = field(default_factory=set)
+    """Addresses of projects that are being made, and not to be shown before they are whole."""
     version: int = 0
     """Grows with every change that a window could show: of the store, of the processor, of what is plugged where."""
 
@@ -138,5 +140,5 @@ def open_workspace(folder: Path, pace: float = 1.0) -> Workspace:
     """Open a data folder with the stand-ins; `pace` is how many times faster than real time sound runs (0: at once)."""
     sessions = open_database(folder / "imbrix.db")
     processor = StandinProcessor(folder / "processor-memory.json")
-    standin = StandinInterface(wren.cabin(), processor, motors=wren.MOTORS)
+    standin = StandinInterface(van.place({one.output: one for one in van.layout().drivers}, "right"), processor)
     return Workspace(sessions, standin, processor, standin, pace, folder)

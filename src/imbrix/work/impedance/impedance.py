@@ -31,7 +31,7 @@ from imbrix.core.signal.signal import ComplexArray, FloatArray
 from imbrix.core.system.layout import Driver
 from imbrix.core.value import Value
 from imbrix.formats.text_curve import TextCurve, write_curve
-from imbrix.work.ground import documents
+from imbrix.work.ground import documents, places
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance.jigging import coefficients, measure, ratios_of, ready
@@ -92,7 +92,9 @@ def tell(space: Workspace, slug: str, channel: str, what: About) -> None:
     documents.change(space, f"about:{slug}", lambda known: {**known, channel: what.model_dump(mode="json")})
 
 
-def start(recorder: Recorder, slug: str, channel: str, loaded: LoadingIn, note: str = "") -> None:
+def start(
+    recorder: Recorder, slug: str, channel: str, loaded: LoadingIn, note: str = "", repeats: int | None = None
+) -> None:
     """Begin an impedance take of a driver. Raises ConflictError, NotHereError."""
     space = recorder.space
     driver = space.layout(slug).driver(channel)
@@ -102,7 +104,8 @@ def start(recorder: Recorder, slug: str, channel: str, loaded: LoadingIn, note: 
 
     def job() -> None:
         chosen = rig.rig(space)
-        recorded, parts = measure(recorder)
+        places.connect(space, slug)
+        recorded, parts = measure(recorder, repeats)
         recorder.computing()
         frequencies, ratios = ratios_of(recorded, parts)
         seen = looks_like(ratios.mean(axis=0), chosen.jig.sense_ohm, frequencies)

@@ -46,8 +46,11 @@ def _under_way(space: Workspace) -> dict[str, Any]:
     return found if found.get("conditions") == now else {"conditions": now}
 
 
-def measure(recorder: Recorder) -> tuple[FloatArray, Schedule | Steps]:
-    """Play through the jig with every output of the processor mute, and return both voltages (n, 2)."""
+def measure(recorder: Recorder, repeats: int | None = None) -> tuple[FloatArray, Schedule | Steps]:
+    """Play through the jig with every output of the processor mute, and return both voltages (n, 2).
+
+    So many sweeps as the rig says, where `repeats` says no other number.
+    """
     space = recorder.space
     chosen = rig.rig(space)
     jig = chosen.jig
@@ -58,7 +61,7 @@ def measure(recorder: Recorder) -> tuple[FloatArray, Schedule | Steps]:
     else:
         high = min(23_000.0, 0.48 * rate)
         sweep = SweepSettings(4.0, high, 2**17 if rate < 90_000 else 2**18, jig.level_db, 0.8, rate)
-        parts = Schedule(sweep, jig.repeats, quiet_s=0.1)
+        parts = Schedule(sweep, repeats or jig.repeats, quiet_s=0.1)
     with silenced(space):
         return recorder.play(parts.samples(), inputs=(jig.driver_input, jig.resistor_input)), parts
 
@@ -72,14 +75,14 @@ def ratios_of(recorded: FloatArray, parts: Schedule | Steps) -> tuple[FloatArray
     return ohm_grid(), read_sweeps(recorded, parts, ohm_grid())
 
 
-def start_standard(recorder: Recorder, which: Standard) -> None:
+def start_standard(recorder: Recorder, which: Standard, repeats: int | None = None) -> None:
     """Begin one step of the jig's calibration. Raises ConflictError."""
     ready(recorder.space)
 
     def job() -> None:
         space = recorder.space
         jig = rig.rig(space).jig
-        frequencies, ratios = ratios_of(*measure(recorder))
+        frequencies, ratios = ratios_of(*measure(recorder, repeats))
         recorder.computing()
         mean = between(frequencies, ratios.mean(axis=0), ohm_grid())
         wrong = plausible(which, looks_like(mean, jig.sense_ohm, ohm_grid()), jig.known_ohm)

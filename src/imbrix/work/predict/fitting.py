@@ -19,6 +19,8 @@ from imbrix.work.tune.revisions import Head, commit, head
 from imbrix.work.tune.targets import placed
 
 FIT_SMOOTHING = 6.0
+LEAST_SPAN = 2**0.5
+"""Half an octave: over less there is nothing to fit."""
 
 
 @dataclass(frozen=True)
@@ -60,8 +62,9 @@ def fit_channels(space: Workspace, slug: str, channels: tuple[str, ...], limits:
             raise ConflictError(f"{driver.name} has no take yet: record it in Drivers first")
         target, low, high = acoustic_target(space, slug, tune, driver)
         usable = band(space, now.takes[name])
-        lows.append(max(low, usable[0] * 0.8, limits.low_hz))
-        highs.append(min(high, usable[1] * 1.25, limits.high_hz))
+        low, high = _useful((low, high), usable)
+        lows.append(max(low, limits.low_hz))
+        highs.append(min(high, limits.high_hz))
         powers.append(smooth_power(responses[row], space.grid, FIT_SMOOTHING))
         wanted.append(target)
     # Several fitted together: the mean of their levels against the mean of their targets.
@@ -72,6 +75,15 @@ def fit_channels(space: Workspace, slug: str, channels: tuple[str, ...], limits:
     edits: list[Edit] = [SetBands(channel=name, bands=found.bands, gain_db=found.gain_db) for name in channels]
     names = " and ".join(now.layout.driver(name).name for name in channels)
     return _commit(space, slug, edits, found, f"Fit {names}: {len(found.bands)} bands", present.id)
+
+
+def _useful(crossed: tuple[float, float], usable: tuple[float, float]) -> tuple[float, float]:
+    """Where a driver is to be fitted, in hertz: between its corners, not far beyond where it plays of itself.
+
+    Where the two hardly meet the corners count: they say what it is wanted for, and a fit shows what comes of it.
+    """
+    low, high = max(crossed[0], usable[0] * 0.8), min(crossed[1], usable[1] * 1.25)
+    return (low, high) if high > low * LEAST_SPAN else crossed
 
 
 def fit_common(space: Workspace, slug: str, limits: FitLimits) -> Fitted:

@@ -5,7 +5,7 @@ from contextlib import AbstractContextManager, contextmanager
 
 from imbrix.core.tune.register import OutputRegister
 from imbrix.core.tune.tune import Tune
-from imbrix.work.ground import documents, processors
+from imbrix.work.ground import documents, places, processors
 from imbrix.work.ground.ports import Processor
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.link import registers, write_all
@@ -14,7 +14,7 @@ from imbrix.work.processor.link import registers, write_all
 def measuring_through(space: Workspace, slug: str, tune: Tune) -> AbstractContextManager[None]:
     """A project's processor set to a tune for a while, with the sound running through it; what it held before comes
     back, after a crash at the next start."""
-    processor = processors.connected(space, slug)
+    processor = places.connect(space, slug)
     return _held(space, slug, processor, registers(processors.playable(space, slug, tune), space.layout(slug)))
 
 

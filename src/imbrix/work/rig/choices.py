@@ -19,8 +19,8 @@ class Position(Value):
     """A named place of the microphone, centimetres right and forward of the middle of the head."""
 
     name: str = Field(min_length=1, max_length=40)
-    x_cm: float = Field(ge=-100, le=100, allow_inf_nan=False)
-    y_cm: float = Field(ge=-100, le=100, allow_inf_nan=False)
+    x_cm: float = Field(ge=-1000, le=1000, allow_inf_nan=False)
+    y_cm: float = Field(ge=-1000, le=1000, allow_inf_nan=False)
 
 
 class SweepChoice(Value):
@@ -137,6 +137,7 @@ class Rig(Value):
         Position(name="Leaning forward", x_cm=0, y_cm=12),
     )
     position: str = "Middle of the head"
+    height_m: float | None = Field(default=None, gt=0, lt=100, allow_inf_nan=False)
     check: CheckDone | None = None
     level: LevelDone | None = None
     reference: ReferenceDone | None = None
@@ -146,13 +147,10 @@ class Rig(Value):
         """The correction that new takes get."""
         return self.corrections.get(self.pointing)
 
-    @property
-    def place(self) -> tuple[float, float]:
-        """Where the microphone is, in metres."""
-        for one in self.positions:
-            if one.name == self.position:
-                return one.x_cm / 100, one.y_cm / 100
-        return 0.0, 0.0
+    def held_at(self, further: tuple[Position, ...] = ()) -> Position:
+        """Where the microphone is held: at the chosen position, if it is among the rig's or the `further` ones."""
+        known = (*self.positions, *further)
+        return next((one for one in known if one.name == self.position), self.positions[0])
 
     @property
     def sweep_settings(self) -> SweepSettings:

@@ -5,6 +5,7 @@ from imbrix.core.value import Value
 from imbrix.devices import soundcard
 from imbrix.standins.interface import RATES, StandinInterface
 from imbrix.standins.practice import Practice
+from imbrix.work.ground import places
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.ports import PlayAndRecord
 from imbrix.work.ground.workspace import Workspace
@@ -29,7 +30,7 @@ def devices(space: Workspace) -> tuple[list[Device], str]:
     cards, why = space.memory.of(CARDS, "", soundcard.cards)
     inputs = len(StandinInterface.inputs)
     return [
-        Device(id=STANDIN, name="Stand-in (simulated van)", inputs=inputs, outputs=1, rates=RATES),
+        Device(id=STANDIN, name="Stand-in (simulated place)", inputs=inputs, outputs=1, rates=RATES),
         Device(id=FILE, name="Files: play and record elsewhere", inputs=2, outputs=1, rates=RATES),
         *[
             Device(id=f"card:{one.name}", name=one.name, inputs=one.inputs, outputs=one.outputs, rates=one.rates)
@@ -43,9 +44,14 @@ def device(space: Workspace, wanted: str) -> Device | None:
     return next((one for one in devices(space)[0] if one.id == wanted), None)
 
 
-def trouble(space: Workspace, again: bool = False) -> str:
-    """What is wrong with the chosen device, before any take; empty when all is as it was left. `again`: look anew."""
+def trouble(space: Workspace, again: bool = False, slug: str = "") -> str:
+    """What is wrong with the chosen device, before any take; empty when all is as it was left. `again`: look anew.
+
+    For a project of that `slug` it is asked too whether the stand-in has anything to play in.
+    """
     chosen = rig(space)
+    if chosen.device == STANDIN and (nowhere := places.trouble(space, slug)):
+        return nowhere
     if again and chosen.device.startswith("card:"):
         space.memory.forget(CARDS, "")
     found = device(space, chosen.device)

@@ -72,11 +72,11 @@ def _gain_changed_since(space: Workspace, made: str) -> bool:
     return space.recall(GAIN_CHANGED, made, (TakeRow,), read)
 
 
-def ready_line(space: Workspace) -> list[Part]:
-    """What is set, stale or missing, in the order of the work."""
+def ready_line(space: Workspace, slug: str = "") -> list[Part]:
+    """What is set, stale or missing, in the order of the work; for a project, whether it can be heard at all too."""
     now_set = rig.rig(space)
     old = stale(space)
-    wrong = devices.trouble(space)
+    wrong = devices.trouble(space, slug=slug)
     found = devices.device(space, now_set.device)
     correction = None if now_set.correction is None else corrections.correction(space, now_set.correction)
 

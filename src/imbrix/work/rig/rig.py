@@ -9,10 +9,11 @@ from pydantic import ValidationError
 
 from imbrix.core.errors import InvalidError
 from imbrix.standins.interface import StandinInterface
-from imbrix.work.ground import documents
+from imbrix.standins.places.shipped import SHIPPED
+from imbrix.work.ground import documents, places
 from imbrix.work.ground.workspace import NOMINAL_FULL_SCALE, Workspace
 from imbrix.work.rig import corrections
-from imbrix.work.rig.choices import STANDIN, Rig, standard_names
+from imbrix.work.rig.choices import STANDIN, Position, Rig, standard_names
 
 
 def rig(space: Workspace) -> Rig:
@@ -51,9 +52,24 @@ def changed(before: Rig, values: dict[str, Any]) -> Rig:
     _ = after.sweep_settings, after.moving_settings  # raise InvalidError where they do not fit the rate
     if after.jig.driver_input == after.jig.resistor_input:
         raise InvalidError("the jig's two voltages cannot be on the same input")
-    if after.position not in {one.name for one in after.positions}:
+    known = {one.name for one in after.positions} | {name for one in SHIPPED.values() for name, _, _ in one.spots}
+    if after.position not in known:
         after = after.model_copy(update={"position": after.positions[0].name}) if after.positions else after
     return after
+
+
+def spots(space: Workspace, slug: str) -> tuple[Position, ...]:
+    """Positions of the microphone that the place of a project has besides the rig's own."""
+    shipped = SHIPPED.get(places.standing(space, slug).key) if slug else None
+    return tuple(
+        Position(name=name, x_cm=round(x * 100, 1), y_cm=round(y * 100, 1))
+        for name, x, y in (shipped.spots if shipped else ())
+    )
+
+
+def held_at(space: Workspace, slug: str) -> Position:
+    """Where the microphone is held for a project; one that another place has means the first of the rig's."""
+    return rig(space).held_at(spots(space, slug))
 
 
 def full_scale(space: Workspace) -> float:

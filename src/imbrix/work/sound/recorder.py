@@ -35,6 +35,8 @@ Kind = Literal[
     "listen",
 ]
 LOG = logging.getLogger("imbrix.sound")
+AT_ONCE = 131_072
+"""So many samples at a time where nobody waits for them to sound: long blocks cost the stand-in least."""
 RUNNING = ("countdown", "waiting", "playing", "computing")
 
 
@@ -101,7 +103,7 @@ class Recorder:
         if not self.space.device.acquire(blocking=False):
             raise ConflictError("a recording is running already")
         try:
-            wrong = devices.trouble(self.space, again=True)
+            wrong = devices.trouble(self.space, again=True, slug=str(values.get("project", "")))
             if wrong:
                 raise ConflictError(wrong)
         except BaseException:
@@ -200,7 +202,11 @@ class Recorder:
         blocks: list[FloatArray] = []
         begun = time.monotonic()
         count = 0
-        for block in space.interface.play_and_record(samples, chosen.place, moving, used, per_block):
+        if on_block is None and not waiting and not space.pace:
+            per_block = max(per_block, min(AT_ONCE, samples.size // 4))
+        held = rig.held_at(space, self.progress.project)
+        spot = held.x_cm / 100, held.y_cm / 100
+        for block in space.interface.play_and_record(samples, spot, moving, used, per_block):
             if self.stopping.is_set():
                 raise Stopped
             meters.take(block, count)

@@ -162,9 +162,12 @@ def start_burst(recorder: Recorder, slug: str, channel: str) -> None:
 
 
 def _ear(space: Workspace, drivers: tuple[Driver, ...], meant: Driver) -> str:
-    """Which driver a person in the stand-in's cabin would hear."""
+    """Which driver a person in the stand-in's place would hear."""
     output = space.standin.sounding(meant.output)
-    return next((one.name for one in drivers if one.output == output), f"the driver on output {output}")
+    heard = space.standin.stands.wiring.get(output)
+    if heard is None:
+        return "nothing at all"
+    return next((one.name for one in drivers if one.id == heard.id), heard.name)
 
 
 def start_polarity(recorder: Recorder, slug: str, channel: str) -> None:

@@ -5,6 +5,8 @@ from collections.abc import Sequence
 import numpy as np
 from pydantic import BaseModel
 
+from imbrix.core.errors import NotHereError
+from imbrix.core.measure.ground import Nearest, nearest
 from imbrix.core.predict.findings import Finding
 from imbrix.core.predict.seam import loss
 from imbrix.core.signal.measures import deviation
@@ -15,7 +17,9 @@ from imbrix.core.system.remarks import Remark, remarks
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.starts import Starts, starts
 from imbrix.core.tune.tune import Tune, guard
+from imbrix.standins.places import shipped
 from imbrix.store.models import ProjectRow
+from imbrix.work.ground import places
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.moments import Moment
 from imbrix.work.ground.workspace import Workspace, project_row
@@ -23,7 +27,8 @@ from imbrix.work.impedance import impedance
 from imbrix.work.predict.findings import findings, of_impedances
 from imbrix.work.predict.offers import two_sides
 from imbrix.work.predict.scene import Scene, scene
-from imbrix.work.rig import readiness
+from imbrix.work.rig import readiness, rig
+from imbrix.work.rig.choices import Position
 from imbrix.work.rig.readiness import Part
 from imbrix.work.state.link import LinkState, link_state
 from imbrix.work.state.revisions import HeadState, head_state
@@ -85,6 +90,16 @@ class TargetName(BaseModel):
     name: str
 
 
+class PlaceState(BaseModel):
+    """Where the project stands; `key` and the rest are empty where it stands in no simulated place."""
+
+    key: str
+    name: str
+    says: str
+    spots: tuple[Position, ...]
+    nearest: Nearest | None
+
+
 class ProjectState(BaseModel):
     """Everything about a project that is not a curve. `version` grows with every change that a window could show."""
 
@@ -103,6 +118,7 @@ class ProjectState(BaseModel):
     takes: list[TakeState]
     without_moving: list[str]
     rig: RigState
+    place: PlaceState
     round: Round
     references: list[ReferenceState]
     remarks: list[Remark]
@@ -115,13 +131,15 @@ class ProjectState(BaseModel):
 
 
 def project_state(space: Workspace, slug: str) -> ProjectState:
-    """Everything about a project that is not a curve. Raises NotHereError."""
+    """Everything about a project that is not a curve. Raises NotHereError, for one that is still being made too."""
+    if slug in space.making:
+        raise NotHereError(f"the project {slug!r} is still being made")
     version = space.version
     layout = space.layout(slug)
     now = head(space, slug)
     all_takes = takes(space, slug)
     at = scene(space, slug)
-    line = readiness.ready_line(space)
+    line = readiness.ready_line(space, slug)
     link = link_state(space, slug)
     known = {one.channels[0]: _driver(space, one, at) for one in at.takes.values()}
     found = [*findings(space, at, now.tune, line), *of_impedances(space, slug, layout, all_takes)]
@@ -140,7 +158,8 @@ def project_state(space: Workspace, slug: str) -> ProjectState:
         drivers=known,
         takes=take_states(space, slug),
         without_moving=sorted(name for name, mine in chosen(space, slug).items() if mine.get("moving") == 0),
-        rig=rig_state(space, line),
+        rig=rig_state(space, line, places.place(space, slug)),
+        place=_place(space, slug),
         round=rounds.current(space, slug),
         references=[
             ReferenceState(id=one.id, name=one.name, shown=one.shown, shift_db=one.shift_db)
@@ -162,6 +181,21 @@ def _name(space: Workspace, slug: str) -> str:
             return project_row(session, slug).name
 
     return space.recall(NAMES, slug, (ProjectRow,), read)
+
+
+def _place(space: Workspace, slug: str) -> PlaceState:
+    key = places.standing(space, slug).key
+    one = shipped.SHIPPED.get(key)
+    height = rig.rig(space).height_m or (one.height_m if one else None)
+    says = "" if key == places.NOWHERE else "a vehicle that nobody has seen before"
+    on_stands = key == places.NOWHERE or (one is not None and one.height_m is not None)
+    return PlaceState(
+        key=key,
+        name="No simulated place" if key == places.NOWHERE else shipped.name(key),
+        says=one.says if one else says,
+        spots=rig.spots(space, slug),
+        nearest=nearest(height) if height and on_stands else None,
+    )
 
 
 def _guarded(driver: Driver, tune: Tune) -> bool:

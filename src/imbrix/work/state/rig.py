@@ -5,6 +5,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from imbrix.core.measure.jig import Standard
+from imbrix.standins.places.place import Place
 from imbrix.standins.practice import SAYS, Practice
 from imbrix.work.checks.level import AIM_DBFS, level_advice
 from imbrix.work.ground.workspace import Workspace
@@ -41,8 +42,9 @@ class RigState(Rig):
     jig_stale: str
 
 
-def rig_state(space: Workspace, line: list[Part] | None = None) -> RigState:
-    """The rig as it stands; `line` is its ready line where that is known already."""
+def rig_state(space: Workspace, line: list[Part] | None = None, stands: Place | None = None) -> RigState:
+    """The rig as it stands; `line` is its ready line where that is known already, `stands` the place of a project
+    whose troubles can be practised, where it is not the one that sounded last."""
     chosen = rig.rig(space)
     listed, why = devices.devices(space)
     simulated = rig.standin(space)
@@ -61,7 +63,7 @@ def rig_state(space: Workspace, line: list[Part] | None = None) -> RigState:
             for one in corrections.corrections(space)
         ],
         practice=simulated.practice if simulated else None,
-        switches=SAYS,
+        switches={**SAYS, **(stands or space.standin.stands).says},
         full_scale_db_spl=rig.full_scale(space),
         jig_steps=jigging.steps_done(space),
         jig_stale=readiness.jig_stale(space),

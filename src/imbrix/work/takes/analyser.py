@@ -222,7 +222,7 @@ def _keep(
             level_db=choice.level_db,
             averages=shown.count,
             live={**choice.model_dump(mode="json"), "delay_ms": shown.delay_s * 1e3},
-            **conditions(space),
+            **conditions(space, slug),
         ),
         note=f"frozen from the live analyser, averaged over {averaged}",
         level_db=choice.level_db,

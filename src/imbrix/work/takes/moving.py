@@ -102,7 +102,7 @@ def _keep_moving(
         band_hz=tuple(np.round(result.bands_hz, 2).tolist()),
         band_db=tuple(np.round(result.band_db, 3).tolist()),
         change_db=result.change_db,
-        **conditions(space),
+        **conditions(space, slug),
     )
     take_id = keep(
         space,

@@ -163,7 +163,7 @@ def keep_sweep(
         **schedule_parts(schedule),
         clock="loopback" if looped else f"marker:{chosen.anchor}@{chosen.position}" if by_marker else "",
         angle=angle,
-        **conditions(space),
+        **conditions(space, slug),
     )
     shows = mended(space, details, "sweep", raw.timed, raw)
     agrees = None
@@ -199,14 +199,14 @@ def keep_sweep(
     return take_id
 
 
-def conditions(space: Workspace) -> dict[str, object]:
+def conditions(space: Workspace, slug: str) -> dict[str, object]:
     """Under which conditions of the rig a take is made now."""
     chosen = rig.rig(space)
     return {
         "device": chosen.device,
         "correction": chosen.correction,
         "pointing": chosen.pointing,
-        "position": chosen.position,
+        "position": rig.held_at(space, slug).name,
         "full_scale_db_spl": rig.full_scale(space),
         "check": chosen.check.made if chosen.check and "check" not in readiness.stale(space) else None,
     }

@@ -16,21 +16,32 @@ const SCALE = 2.6;
 
 type Change = (values: { position?: string; positions?: Rig['positions'] }) => void;
 
-export function Positions({ rig, onChange }: { rig: Rig; onChange: Change }) {
-  const { own } = useTheme();
+interface Props {
+  rig: Rig;
+  /** Positions that belong to the place: chosen, but not moved. */ fixed: Rig['positions'];
+  onChange: Change;
+}
+
+export function Positions({ rig, fixed, onChange }: Props) {
+  const { own: colours } = useTheme();
   const [moved, setMoved] = useState<{ name: string; x: number; y: number } | null>(null);
   const [name, setName] = useState('');
+  const all = [...rig.positions, ...fixed];
+  const movable = (name: string) => rig.positions.some((one) => one.name === name);
+  // As much of the ground as the positions take.
+  const far = Math.max(1, ...all.map((one) => Math.max(Math.abs(one.x_cm) / 55, Math.abs(one.y_cm) / 26)));
+  const scale = SCALE / far;
   const place = (one: Rig['positions'][number]) =>
     moved?.name === one.name ? { x: moved.x, y: moved.y } : { x: one.x_cm, y: one.y_cm };
   const put = (which: string, x: number, y: number) =>
     onChange({ positions: rig.positions.map((one) => (one.name === which ? { ...one, x_cm: x, y_cm: y } : one)) });
   const add = () => {
     const wanted = name.trim();
-    if (!wanted || rig.positions.some((one) => one.name === wanted)) return;
+    if (!wanted || all.some((one) => one.name === wanted)) return;
     onChange({ positions: [...rig.positions, { name: wanted, x_cm: 0, y_cm: -12 }], position: wanted });
     setName('');
   };
-  const chosen = rig.positions.find((one) => one.name === rig.position);
+  const chosen = all.find((one) => one.name === rig.position);
   return (
     <Section
       title="Place of the microphone"
@@ -42,21 +53,18 @@ export function Positions({ rig, onChange }: { rig: Rig; onChange: Change }) {
         role="group"
         aria-label="The seat from above"
         style={{ touchAction: 'none', display: 'block' }}>
-        <rect width={WIDTH} height={HEIGHT} rx={4} fill={own.plot} />
-        <path
-          d={`M${WIDTH / 2 - 62} ${HEIGHT - 12} q0 -34 26 -38 h72 q26 4 26 38 z`}
-          fill="none"
-          stroke={own.line}
-          strokeWidth={2}
-        />
-        <ellipse cx={WIDTH / 2} cy={HEIGHT / 2} rx={9 * SCALE} ry={10 * SCALE} fill={own.raised} stroke={own.line} />
-        <path d={`M${WIDTH / 2 - 6} ${HEIGHT / 2 - 10 * SCALE + 1} l6 -9 l6 9`} fill={own.raised} stroke={own.line} />
-        <text x={WIDTH / 2} y={14} textAnchor="middle" fill={own.quiet}>
+        <rect width={WIDTH} height={HEIGHT} rx={4} fill={colours.plot} />
+        <g transform={`translate(${WIDTH / 2} ${HEIGHT / 2}) scale(${1 / far})`} stroke={colours.line}>
+          <path d="M-62 63 q0 -34 26 -38 h72 q26 4 26 38 z" fill="none" strokeWidth={2} />
+          <ellipse rx={9 * SCALE} ry={10 * SCALE} fill={colours.raised} />
+          <path d={`M-6 ${1 - 10 * SCALE} l6 -9 l6 9`} fill={colours.raised} />
+        </g>
+        <text x={WIDTH / 2} y={14} textAnchor="middle" fill={colours.quiet}>
           forward
         </text>
-        {rig.positions.map((one) => {
+        {all.map((one) => {
           const { x, y } = place(one);
-          const [cx, cy] = [WIDTH / 2 + x * SCALE, HEIGHT / 2 - y * SCALE];
+          const [cx, cy] = [WIDTH / 2 + x * scale, HEIGHT / 2 - y * scale];
           const on = one.name === rig.position;
           return (
             <g
@@ -65,27 +73,28 @@ export function Positions({ rig, onChange }: { rig: Rig; onChange: Change }) {
               tabIndex={0}
               aria-label={`Microphone at ${one.name}`}
               aria-pressed={on}
-              style={{ cursor: 'grab' }}
+              style={{ cursor: movable(one.name) ? 'grab' : 'pointer' }}
               onKeyDown={(event) => {
                 const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
                 if (event.key === 'Enter') onChange({ position: one.name });
-                if (!by) return;
+                if (!by || !movable(one.name)) return;
                 event.preventDefault();
                 event.stopPropagation();
                 put(one.name, one.x_cm + by[0], one.y_cm + by[1]);
               }}
               onPointerDown={(event) => {
                 const box = event.currentTarget.ownerSVGElement!.getBoundingClientRect();
-                const scale = box.width / WIDTH;
+                const zoom = box.width / WIDTH;
                 const [startX, startY] = [event.clientX - box.left, event.clientY - box.top];
                 let at: [number, number] | null = null;
                 drag(
                   event,
                   (px, py) => {
+                    if (!movable(one.name)) return;
                     if (!at && Math.hypot(px - startX, py - startY) < 3) return;
                     at = [
-                      Math.round(one.x_cm + (px - startX) / scale / SCALE),
-                      Math.round(one.y_cm - (py - startY) / scale / SCALE),
+                      Math.round(one.x_cm + (px - startX) / zoom / scale),
+                      Math.round(one.y_cm - (py - startY) / zoom / scale),
                     ];
                     setMoved({ name: one.name, x: at[0], y: at[1] });
                   },
@@ -100,8 +109,8 @@ export function Positions({ rig, onChange }: { rig: Rig; onChange: Change }) {
                 cx={cx}
                 cy={cy}
                 r={on ? 6 : 4.5}
-                fill={on ? own.clay : own.panel}
-                stroke={on ? own.clay : own.quiet}
+                fill={on ? colours.clay : colours.panel}
+                stroke={on ? colours.clay : colours.quiet}
                 strokeWidth={1.5}
               />
               {on && (
@@ -109,8 +118,8 @@ export function Positions({ rig, onChange }: { rig: Rig; onChange: Change }) {
                   x={cx}
                   y={cy + 19}
                   textAnchor="middle"
-                  fill={own.text}
-                  stroke={own.plot}
+                  fill={colours.text}
+                  stroke={colours.plot}
                   strokeWidth={3}
                   paintOrder="stroke">
                   {one.name}
@@ -135,7 +144,7 @@ export function Positions({ rig, onChange }: { rig: Rig; onChange: Change }) {
           size="small"
           aria-label={`Remove ${rig.position}`}
           title={`Remove ${rig.position}`}
-          disabled={rig.positions.length < 2}
+          disabled={rig.positions.length < 2 || !movable(rig.position)}
           onClick={() => onChange({ positions: rig.positions.filter((one) => one.name !== rig.position) })}>
           <Delete fontSize="small" />
         </IconButton>

@@ -4,6 +4,7 @@ import { Choice, NumberField } from '../../ui/Field';
 import { Row, Section } from '../../ui/Panel';
 import { WINDOWS } from '../common/averaging';
 import type { StageProps } from '../props';
+import { Nearest } from './Nearest';
 import { Positions } from './Positions';
 import { useRigChange } from './useRigChange';
 
@@ -143,7 +144,8 @@ export function TakesPart({ work }: StageProps) {
           />
         </Row>
       </Section>
-      <Positions rig={rig} onChange={change} />
+      <Positions rig={rig} fixed={project.place.spots} onChange={change} />
+      <Nearest work={work} />
     </Box>
   );
 }

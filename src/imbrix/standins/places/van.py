@@ -4,8 +4,11 @@ import numpy as np
 
 from imbrix.core.impedance.impedance import Circuit
 from imbrix.core.system.layout import Driver, Kind, Layout, Side
-from imbrix.standins.cabin import Cabin, DriverModel, Mode, PathModel, Seat
+from imbrix.standins.cabin import Cabin, DriverModel, Mode, Seat
 from imbrix.standins.jig import Motor
+from imbrix.standins.paths import Path, ScatteredPath
+from imbrix.standins.places.drawn import furnished, numbered, reflections, vehicle_distance
+from imbrix.standins.places.place import ListenerSide, Place, Wiring
 
 NAME = "Wren book van"
 SLUG = "wren"
@@ -48,12 +51,24 @@ _PLACES: tuple[tuple[DriverModel, float, bool, tuple[float, ...]], ...] = (
 _MODES = (Mode(44.0, 4.0, -3.0), Mode(71.0, 5.0, -4.0), Mode(112.0, 5.0, -5.0), Mode(158.0, 6.0, -6.0))
 
 
+MOTORS: tuple[Motor, ...] = (
+    Motor(Circuit(3.35, 27.4, 5.1, 41.0, 0.0105, 0.72), 0.128, 0.0530),
+    Motor(Circuit(3.28, 58.0, 3.9, 19.5, 0.0062, 0.71), 0.0174, 0.0138),
+    Motor(Circuit(3.31, 67.8, 2.6, 12.4, 0.0062, 0.71), 0.0172, 0.0138),
+    Motor(Circuit(3.62, 118.0, 4.6, 15.8, 0.0031, 0.70), 0.0046, 0.0053),
+    Motor(Circuit(3.60, 120.5, 4.5, 15.5, 0.0031, 0.70), 0.0045, 0.0053),
+    Motor(Circuit(3.20, 604.0, 1.9, 4.3, 0.00065, 0.74), 0.00031, 0.00066),
+    Motor(Circuit(3.22, 611.0, 1.85, 4.2, 0.00065, 0.74), 0.00031, 0.00066),
+)
+"""What a jig finds at each output of the van; Midbass R sits in a door that is damped differently."""
+
+
 def cabin(seed: int = 2026) -> Cabin:
     """The van's cabin: ten early reflections from each driver, four modes, glass nearer on the right."""
     random = np.random.default_rng(seed)
-    seats = []
+    seats: list[Seat] = []
     for model, distance, backwards, weights in _PLACES:
-        reflections = tuple(
+        early = tuple(
             (
                 float(0.18 + 0.42 * n + random.uniform(0, 0.3)),
                 float(-4.5 - 0.9 * n - random.uniform(0, 4.0)),
@@ -72,17 +87,24 @@ def cabin(seed: int = 2026) -> Cabin:
             model.second,
             model.third,
         )
-        seats.append(Seat(made, PathModel(distance, reflections), backwards, weights))
+        radius = float(np.sqrt(MOTORS[len(seats)].area / np.pi))
+        seats.append(Seat(made, ScatteredPath(distance, early), backwards, weights, radius))
     return Cabin(tuple(seats), _MODES, celsius=19.0)
 
 
-MOTORS: tuple[Motor, ...] = (
-    Motor(Circuit(3.35, 27.4, 5.1, 41.0, 0.0105, 0.72), 0.128, 0.0530),
-    Motor(Circuit(3.28, 58.0, 3.9, 19.5, 0.0062, 0.71), 0.0174, 0.0138),
-    Motor(Circuit(3.31, 67.8, 2.6, 12.4, 0.0062, 0.71), 0.0172, 0.0138),
-    Motor(Circuit(3.62, 118.0, 4.6, 15.8, 0.0031, 0.70), 0.0046, 0.0053),
-    Motor(Circuit(3.60, 120.5, 4.5, 15.5, 0.0031, 0.70), 0.0045, 0.0053),
-    Motor(Circuit(3.20, 604.0, 1.9, 4.3, 0.00065, 0.74), 0.00031, 0.00066),
-    Motor(Circuit(3.22, 611.0, 1.85, 4.2, 0.00065, 0.74), 0.00031, 0.00066),
-)
-"""What a jig finds at each output of the van; Midbass R sits in a door that is damped differently."""
+def place(wiring: Wiring, seat: ListenerSide) -> Place:
+    """The van with a system in it: its own drivers where the wiring has such, others drawn for it."""
+    own = cabin()
+    known = {(one.group, one.kind, one.side): n for n, one in enumerate(layout().drivers)}
+
+    def path(driver: Driver, number: int, drawn: np.random.Generator) -> Path:
+        distance = vehicle_distance(driver, seat, drawn) + 0.35 * number
+        return ScatteredPath(distance, reflections(drawn, distance, 10))
+
+    seats, motors = furnished(wiring, own.seed + 1, path, len(_MODES))
+    for output, driver, number in numbered(wiring):
+        at = known.get((driver.group, driver.kind, driver.side))
+        if at is not None and number == 0 and seat == "right" and driver.passive_to is None:
+            seats[output - 1], motors[output - 1] = own.seats[at], MOTORS[at]
+    # Each driver's arrivals come from directions that hang on its output: those of the seven stay as they are.
+    return Place(Cabin(tuple(seats), _MODES, celsius=own.celsius, seed=own.seed), tuple(motors), dict(wiring))
