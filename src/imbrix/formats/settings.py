@@ -8,17 +8,22 @@ from typing import Any
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.changes import band_words, crossover_words
 from imbrix.core.tune.lower import lower
-from imbrix.core.tune.tune import Tune
+from imbrix.core.tune.routing import input_of, sources, words
+from imbrix.core.tune.tune import Channel, Input, Tune
 
 CONVENTION = (
     "Each section is [b0, b1, b2, a0, a1, a2] of H(z) = (b0 + b1 z^-1 + b2 z^-2) / (a0 + a1 z^-1 + a2 z^-2) with "
     "a0 = 1; the a coefficients stand with the sign they have in that formula, so the difference equation "
-    "subtracts them: y[n] = b0 x[n] + b1 x[n-1] + b2 x[n-2] - a1 y[n-1] - a2 y[n-2]."
+    "subtracts them: y[n] = b0 x[n] + b1 x[n-1] + b2 x[n-2] - a1 y[n-1] - a2 y[n-2]. A channel hears the inputs, each "
+    "through its own sections, added up by the factors in `hears`."
 )
 
 
-def settings_json(tune: Tune, layout: Layout, title: str) -> str:
-    """Everything set, by channel, in the units of the interface."""
+def settings_json(tune: Tune, layout: Layout, inputs: int, title: str) -> str:
+    """Everything set, by input and by channel, in the units of the interface; of a processor with so many inputs.
+
+    A channel `hears` the inputs by the factors in their order.
+    """
     channels = []
     for driver in layout.drivers:
         channel = tune.channels[driver.id]
@@ -29,37 +34,63 @@ def settings_json(tune: Tune, layout: Layout, title: str) -> str:
             "polarity": "inverted" if channel.inverted else "normal",
             "delay_ms": round(channel.delay_s * 1e3, 6),
             "muted": not tune.audible(driver.id),
+            "hears": list(sources(tune, driver, inputs)),
         }
         for end in ("high_pass", "low_pass"):
             crossover = getattr(channel, end)
             row[end] = crossover and crossover.model_dump()
         row["bands"] = [band.model_dump() for band in (*channel.bands, *tune.common)]
         channels.append(row)
-    return json.dumps({"title": title, "channels": channels}, indent=2)
+    fed = [
+        {
+            "input": number,
+            "gain_db": one.gain_db,
+            "polarity": "inverted" if one.inverted else "normal",
+            "delay_ms": round(one.delay_s * 1e3, 6),
+            "bands": [band.model_dump() for band in one.bands],
+        }
+        for number, one in _inputs(tune, inputs)
+    ]
+    return json.dumps({"title": title, "inputs": fed, "channels": channels}, indent=2)
 
 
-def settings_csv(tune: Tune, layout: Layout) -> str:
-    """A row for each setting: output, channel, setting, value."""
+def _inputs(tune: Tune, inputs: int) -> list[tuple[int, Input]]:
+    return [(number, input_of(tune, number)) for number in range(1, inputs + 1)]
+
+
+def settings_csv(tune: Tune, layout: Layout, inputs: int) -> str:
+    """A row for each setting: output, channel, setting, value; those of inputs that are set come last, without one."""
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\n")
     table.writerow(["output", "channel", "setting", "value"])
     for driver in layout.drivers:
         channel = tune.channels[driver.id]
         rows = [
-            ("gain dB", f"{channel.gain_db:.1f}"),
-            ("polarity", "inverted" if channel.inverted else "normal"),
-            ("delay ms", f"{channel.delay_s * 1e3:.4f}"),
+            ("hears", words(sources(tune, driver, inputs))),
+            *_common_rows(channel),
             ("muted", "no" if tune.audible(driver.id) else "yes"),
             ("high-pass", crossover_words(channel.high_pass)),
             ("low-pass", crossover_words(channel.low_pass)),
             *((f"band {n}", band_words(band)) for n, band in enumerate((*channel.bands, *tune.common), 1)),
         ]
         table.writerows([driver.output, driver.name, *row] for row in rows)
+    for number, one in _inputs(tune, inputs):
+        if one != Input():
+            bands = ((f"band {n}", band_words(band)) for n, band in enumerate(one.bands, 1))
+            table.writerows(["", f"Input {number}", *row] for row in (*_common_rows(one), *bands))
     return out.getvalue()
 
 
-def sections_json(tune: Tune, layout: Layout, rate: int, title: str) -> str:
-    """Coefficients of every channel at `rate`, with factor and delay, and the sign convention stated."""
+def _common_rows(one: Channel | Input) -> list[tuple[str, str]]:
+    return [
+        ("gain dB", f"{one.gain_db:.1f}"),
+        ("polarity", "inverted" if one.inverted else "normal"),
+        ("delay ms", f"{one.delay_s * 1e3:.4f}"),
+    ]
+
+
+def sections_json(tune: Tune, layout: Layout, inputs: int, rate: int, title: str) -> str:
+    """Coefficients of every input and channel at `rate`, with factor and delay, and the sign convention stated."""
     channels = []
     for driver in layout.drivers:
         lowered = lower(tune.channels[driver.id], tune.common, rate)
@@ -70,7 +101,20 @@ def sections_json(tune: Tune, layout: Layout, rate: int, title: str) -> str:
                 "factor": lowered.factor,
                 "delay_samples": lowered.delay,
                 "muted": not tune.audible(driver.id),
+                "hears": list(sources(tune, driver, inputs)),
                 "sections": lowered.sos.tolist(),
             }
         )
-    return json.dumps({"title": title, "sample_rate": rate, "convention": CONVENTION, "channels": channels}, indent=2)
+    fed = []
+    for number, one in _inputs(tune, inputs):
+        lowered = lower(one.channel, (), rate)
+        fed.append(
+            {
+                "input": number,
+                "factor": lowered.factor,
+                "delay_samples": lowered.delay,
+                "sections": lowered.sos.tolist(),
+            }
+        )
+    whole = {"title": title, "sample_rate": rate, "convention": CONVENTION, "inputs": fed, "channels": channels}
+    return json.dumps(whole, indent=2)

@@ -15,9 +15,10 @@ import scipy  # its signal part loads at first use: the start need not wait for 
 from imbrix.core.errors import RefusedError
 from imbrix.core.signal.signal import FloatArray
 from imbrix.core.tune.limits import Limits
-from imbrix.core.tune.lower import Lowered, lower
+from imbrix.core.tune.lower import lower
 from imbrix.core.tune.models import STOCK
 from imbrix.core.tune.register import OutputRegister
+from imbrix.core.tune.tune import Band, Channel, Input
 
 
 class StandinProcessor:
@@ -31,6 +32,7 @@ class StandinProcessor:
         self._memory = memory
         self._lock = threading.Lock()
         self._outputs: list[OutputRegister] = []
+        self._inputs: list[Input] = []
         self.active_slot: int | None = None
         self.power_cycle()
 
@@ -45,6 +47,8 @@ class StandinProcessor:
                 if slot
                 else [OutputRegister() for _ in range(self.limits.outputs)]
             )
+            kept = slot.get("inputs", []) if slot else []
+            self._inputs = [Input.model_validate(one) for one in kept] or [Input()] * self.limits.inputs
 
     def write(self, output: int, register: OutputRegister) -> None:
         """Set one output (from 1). Raises RefusedError with what it cannot do; nothing is changed then."""
@@ -53,14 +57,34 @@ class StandinProcessor:
         refused = self.limits.refuse(register.channel, register.common)
         if refused:
             raise RefusedError(f"output {output}: {'; '.join(refused)}")
+        if len(register.sources or ()) > self.limits.inputs:
+            raise RefusedError(
+                f"output {output} cannot hear input {len(register.sources or ())}: there are {self.limits.inputs}"
+            )
         with self._lock:
             self._outputs[output - 1] = register
+
+    def write_input(self, number: int, wanted: Input) -> None:
+        """Set one input (from 1). Raises RefusedError with what it cannot do; nothing is changed then."""
+        if not 1 <= number <= self.limits.inputs:
+            raise RefusedError(f"there is no input {number}: the processor has {self.limits.inputs}")
+        refused = self.limits.refuse_input(wanted)
+        if refused:
+            raise RefusedError(f"input {number}: {'; '.join(refused)}")
+        with self._lock:
+            self._inputs[number - 1] = wanted
+
+    def read_input(self, number: int) -> Input:
+        """Read one input (from 1) back, values on the processor's steps."""
+        return self.limits.settle_input(self._inputs[number - 1])
 
     def read(self, output: int) -> OutputRegister:
         """Read one output (from 1) back, values on the processor's steps."""
         register = self._outputs[output - 1]
         return OutputRegister(
-            channel=self.limits.settle(register.channel), common=tuple(map(self.limits.settle_band, register.common))
+            channel=self.limits.settle(register.channel),
+            common=tuple(map(self.limits.settle_band, register.common)),
+            sources=register.sources,
         )
 
     def store(self, slot: int, name: str) -> None:
@@ -68,7 +92,8 @@ class StandinProcessor:
         self._check_slot(slot)
         saved = self._load()
         outputs = [one.model_dump(mode="json") for one in self._outputs]
-        saved.setdefault("slots", {})[str(slot)] = {"name": name, "outputs": outputs}
+        inputs = [one.model_dump(mode="json") for one in self._inputs]
+        saved.setdefault("slots", {})[str(slot)] = {"name": name, "outputs": outputs, "inputs": inputs}
         saved["active"] = slot
         self._save(saved)
         self.active_slot = slot
@@ -95,6 +120,10 @@ class StandinProcessor:
         """The registers of the first outputs as they are now."""
         return self._outputs[:outputs]
 
+    def inputs(self) -> list[Input]:
+        """The inputs as they are now."""
+        return list(self._inputs)
+
     def _check_slot(self, slot: int) -> None:
         if not 1 <= slot <= self.limits.slots:
             raise RefusedError(f"there is no slot {slot}: the processor has {self.limits.slots}")
@@ -113,48 +142,77 @@ class StandinProcessor:
         part.replace(self._memory)  # a kill leaves the old memory or the new one, never half of it
 
 
-class ProcessorStream:
-    """The sound path of the processor: blocks (n,) in, blocks (n, outputs) out, with state between blocks.
+class _Line:
+    """What one channel or input does to the sound: its filters, its delay, its factor, with state between blocks."""
 
-    It follows the registers while it runs, as the device does: a mute keeps the filters' state, other changes
-    start them from rest.
+    def __init__(self, channel: Channel, common: tuple[Band, ...], rate: int) -> None:
+        self._lowered = lower(channel, common, rate)
+        self._filters = np.zeros((self._lowered.sos.shape[0], 2))
+        self._waiting = np.zeros(self._lowered.delay)
+
+    def process(self, block: FloatArray) -> FloatArray:
+        samples = block
+        if self._lowered.sos.shape[0]:
+            samples, self._filters = scipy.signal.sosfilt(self._lowered.sos, samples, zi=self._filters)
+        delayed = np.concatenate((self._waiting, samples))
+        self._waiting = delayed[block.size :]
+        return self._lowered.factor * delayed[: block.size]
+
+
+class ProcessorStream:
+    """The sound path of the processor: blocks (n,) into all its inputs alike, blocks (n, outputs) out.
+
+    It follows the registers while it runs, as the device does: a mute or another routing keeps the filters' state,
+    other changes start them from rest.
     """
 
     def __init__(self, processor: StandinProcessor, outputs: int) -> None:
         self._processor = processor
         self._count = outputs
         self._registers: list[OutputRegister | None] = [None] * outputs
-        self._lowered: list[Lowered] = []
-        self._filters: list[FloatArray] = []
-        self._lines: list[FloatArray] = []
+        self._inputs: list[Input] = []
+        self._outputs: list[_Line] = []
+        self._feeds: list[_Line] = []
 
     def _follow(self) -> None:
+        rate = self._processor.limits.rate
         for n, register in enumerate(self._processor.registers(self._count)):
             held = self._registers[n]
             if held is register:
                 continue
             self._registers[n] = register
-            if held is not None and held.with_mute(False) == register.with_mute(False):
-                continue
-            one = lower(register.channel, register.common, self._processor.limits.rate)
-            state, line = np.zeros((one.sos.shape[0], 2)), np.zeros(one.delay)
-            if n < len(self._lowered):
-                self._lowered[n], self._filters[n], self._lines[n] = one, state, line
-            else:
-                self._lowered.append(one)
-                self._filters.append(state)
-                self._lines.append(line)
+            if held is None:
+                self._outputs.append(_Line(register.channel, register.common, rate))
+            elif held.sounding != register.sounding:
+                self._outputs[n] = _Line(register.channel, register.common, rate)
+        for n, one in enumerate(self._processor.inputs()):
+            if n >= len(self._inputs):
+                self._inputs.append(one)
+                self._feeds.append(_Line(one.channel, (), rate))
+            elif self._inputs[n] != one:
+                self._inputs[n], self._feeds[n] = one, _Line(one.channel, (), rate)
 
     def process(self, block: FloatArray) -> FloatArray:
         self._follow()
+        plain = Input()
+        fed = zip(self._inputs, self._feeds, strict=True)
+        feeds = [block if one == plain else line.process(block) for one, line in fed]
         out = np.zeros((block.size, self._count))
-        for n, one in enumerate(self._lowered):
-            samples = block
-            if one.sos.shape[0]:
-                samples, self._filters[n] = scipy.signal.sosfilt(one.sos, samples, zi=self._filters[n])
-            delayed = np.concatenate((self._lines[n], samples))
-            self._lines[n] = delayed[block.size :]
+        for n, line in enumerate(self._outputs):
             register = self._registers[n]
-            if register is not None and not register.channel.muted:
-                out[:, n] = np.clip(one.factor * delayed[: block.size], -1.0, 1.0)
+            assert register is not None
+            samples = line.process(_mixed(feeds, register.sources))
+            if not register.channel.muted:
+                out[:, n] = np.clip(samples, -1.0, 1.0)
         return out
+
+
+def _mixed(feeds: list[FloatArray], sources: tuple[float, ...] | None) -> FloatArray:
+    """What an output hears of the inputs (n,)."""
+    factors = (1 / len(feeds),) * len(feeds) if sources is None else sources
+    if all(one is feeds[0] for one in feeds):
+        return feeds[0] if sum(factors) == 1 or sources is None else sum(factors) * feeds[0]
+    mixed = np.zeros_like(feeds[0])
+    for factor, feed in zip(factors, feeds, strict=False):
+        mixed += factor * feed
+    return mixed

@@ -9,8 +9,8 @@ from collections.abc import Iterable
 import numpy as np
 
 from imbrix.core.signal.signal import ComplexArray, FloatArray
-from imbrix.core.tune.lower import delay_samples, factor, filters
-from imbrix.core.tune.tune import Band, Channel
+from imbrix.core.tune.lower import delay_samples, factor, fed, filters
+from imbrix.core.tune.tune import Band, Channel, Tune
 
 Key = tuple[Channel, tuple[Band, ...]]
 _NOTHING = np.array([1.0, 0, 0, 1.0, 0, 0])
@@ -73,6 +73,16 @@ class Predictor:
     def channel(self, channel: Channel, common: tuple[Band, ...] = ()) -> ComplexArray:
         """Response (n,) of one channel."""
         return self.channels([channel], common)[0]
+
+    def through(self, tune: Tune, names: Iterable[str]) -> ComplexArray:
+        """Responses (c, n) from what is played into all inputs alike to the outputs of the channels named."""
+        names = list(names)
+        responses = self.channels([tune.channels[name] for name in names], tune.common)
+        for row, name in zip(responses, names, strict=True):
+            feeds = fed(tune, name)
+            if feeds:
+                row *= sum(amount * self.channel(one.channel) for amount, one in feeds)
+        return responses
 
     def _compute(self, keys: list[Key]) -> ComplexArray:
         rows = [filters(channel, common, self.rate) for channel, common in keys]

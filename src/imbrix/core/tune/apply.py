@@ -16,9 +16,11 @@ from imbrix.core.tune.edits import (
     SetChannel,
     SetCrossover,
     SetDelays,
+    SetInput,
     SetNeutral,
     SetSeam,
     SetSolo,
+    SetSources,
     SetTarget,
     SetTie,
     ShiftGains,
@@ -27,6 +29,7 @@ from imbrix.core.tune.edits import (
     StepTarget,
 )
 from imbrix.core.tune.limits import Limits
+from imbrix.core.tune.routing import input_of, routed, trimmed
 from imbrix.core.tune.tune import Band, Crossover, Placement, Tune, neutral
 
 
@@ -44,7 +47,11 @@ def apply(tune: Tune, edits: Sequence[Edit], layout: Layout, limits: Limits | No
         return tune
     channels = {name: limits.settle(channel) for name, channel in tune.channels.items()}
     return tune.model_copy(
-        update={"channels": channels, "common": tuple(limits.settle_band(band) for band in tune.common)}
+        update={
+            "channels": channels,
+            "common": tuple(limits.settle_band(band) for band in tune.common),
+            "inputs": tuple(limits.settle_input(one) for one in tune.inputs),
+        }
     )
 
 
@@ -89,6 +96,10 @@ def _apply(tune: Tune, edit: Edit, layout: Layout, limits: Limits | None) -> Tun
         case StepTarget():
             level = tune.target.level_db + edit.level_db
             return _apply(tune, SetTarget(level_db=round(level, 6)), layout, limits)
+        case SetInput():
+            return _set_input(tune, edit, layout, limits)
+        case SetSources():
+            return _set_sources(tune, edit, layout)
         case SetNeutral():
             plain = neutral(layout, tune)
             return limits.fitted(plain) if limits else plain
@@ -96,6 +107,25 @@ def _apply(tune: Tune, edit: Edit, layout: Layout, limits: Limits | None) -> Tun
             if set(edit.tune.channels) != {driver.id for driver in layout.drivers}:
                 raise InvalidError("the tune does not have the channels of this system")
             return edit.tune
+
+
+def _set_input(tune: Tune, edit: SetInput, layout: Layout, limits: Limits | None) -> Tune:
+    """The routing is written down with it: from now on it matters which input a channel hears."""
+    inputs = [input_of(tune, number) for number in range(1, max(edit.input, len(tune.inputs)) + 1)]
+    values = edit.model_dump(exclude={"do", "input", "bands"}, exclude_none=True)
+    if edit.bands is not None:
+        values["bands"] = edit.bands
+    inputs[edit.input - 1] = inputs[edit.input - 1].model_copy(update=values)
+    there = limits.inputs if limits else 2
+    return routed(tune, layout, there).model_copy(update={"inputs": tuple(inputs)})
+
+
+def _set_sources(tune: Tune, edit: SetSources, layout: Layout) -> Tune:
+    layout.driver(edit.channel)
+    routing = {name: factors for name, factors in tune.routing.items() if name != edit.channel}
+    if edit.factors is not None:
+        routing[edit.channel] = trimmed(edit.factors)
+    return tune.model_copy(update={"routing": routing})
 
 
 def _seams_at(layout: Layout, channel: str, end: End) -> list[Seam]:

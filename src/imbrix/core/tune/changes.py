@@ -1,10 +1,15 @@
 """What differs between two tunes, in words a tuner reads."""
 
 from imbrix.core.system.layout import Layout
-from imbrix.core.tune.tune import Band, Channel, Crossover, Tune
+from imbrix.core.tune.routing import input_of, sources, words
+from imbrix.core.tune.tune import Band, Channel, Crossover, Input, Tune
 from imbrix.core.value import Value
 
 _SHAPE = {"butterworth": "Butterworth", "linkwitz-riley": "Linkwitz–Riley", "bessel": "Bessel"}
+
+
+ROUTED = 2
+"""Inputs from which on a default routing no longer differs."""
 
 
 class Change(Value):
@@ -65,4 +70,18 @@ def changes(before: Tune, after: Tune, layout: Layout) -> list[Change]:
             Change(channel=driver.name, what=what, before=was, after=now) for (what, was), now in rows if was != now
         ]
         found += _band_rows((*old.bands, *before.common), (*new.bands, *after.common), driver.name)
+        was, now = (words(sources(tune, driver, ROUTED)) for tune in (before, after))
+        if was != now:
+            found.append(Change(channel=driver.name, what="hears", before=was, after=now))
+    for number in range(1, max(len(before.inputs), len(after.inputs)) + 1):
+        found += _input_changes(input_of(before, number), input_of(after, number), f"Input {number}")
     return found
+
+
+def _input_changes(before: Input, after: Input, name: str) -> list[Change]:
+    kept = ("gain", "polarity", "delay")
+    old, new = (_channel_rows(one.channel, True) for one in (before, after))
+    rows = [
+        Change(channel=name, what=what, before=old[what], after=new[what]) for what in kept if old[what] != new[what]
+    ]
+    return rows + _band_rows(before.bands, after.bands, name)

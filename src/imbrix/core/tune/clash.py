@@ -43,6 +43,8 @@ def _settings(tune: Tune) -> dict[str, object]:
         "target": tune.target.curve,
         "target level": tune.target.level_db,
     }
+    found |= {f"input {number}": one for number, one in enumerate(tune.inputs, 1)}
+    found |= {f"what {name} hears": factors for name, factors in tune.routing.items()}
     for name, channel in tune.channels.items():
         for field in Channel.model_fields:
             found[f"{name} {field}"] = getattr(channel, field)

@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field, TypeAdapter
 
 from imbrix.core.tune.crossover import End, Shape
-from imbrix.core.tune.tune import Band, Hertz, Level, Tune
+from imbrix.core.tune.tune import Band, Factor, Hertz, Level, Tune
 from imbrix.core.value import Value
 
 
@@ -133,6 +133,25 @@ class StepTarget(Value):
     level_db: Annotated[float, Field(ge=-24, le=24, allow_inf_nan=False)]
 
 
+class SetInput(Value):
+    """Gain, polarity, delay or bands of an input of the processor (from 1); what is left out stays."""
+
+    do: Literal["input"] = "input"
+    input: Annotated[int, Field(ge=1, le=64)]
+    gain_db: Level | None = None
+    inverted: bool | None = None
+    delay_s: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] | None = None
+    bands: tuple[Band, ...] | None = None
+
+
+class SetSources(Value):
+    """Which inputs a channel hears: a factor for each in order; none puts back what follows from the system."""
+
+    do: Literal["sources"] = "sources"
+    channel: str
+    factors: tuple[Factor, ...] | None = Field(max_length=64)
+
+
 class SetNeutral(Value):
     """Everything flat, fragile drivers behind their guard."""
 
@@ -160,6 +179,8 @@ Edit = Annotated[
     | Step
     | StepSeam
     | StepTarget
+    | SetInput
+    | SetSources
     | SetNeutral
     | Replace,
     Field(discriminator="do"),

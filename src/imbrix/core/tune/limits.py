@@ -5,7 +5,7 @@ from pydantic import Field, model_validator
 from imbrix.core.errors import InvalidError
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.crossover import SLOPES, Shape
-from imbrix.core.tune.tune import Band, Channel, Crossover, Tune
+from imbrix.core.tune.tune import Band, Channel, Crossover, Input, Tune
 from imbrix.core.value import Value
 
 
@@ -106,6 +106,11 @@ class Limits(Value):
             }
         )
 
+    def settle_input(self, one: Input) -> Input:
+        """The input as the processor would keep it."""
+        kept = self.settle(one.channel)
+        return one.model_copy(update={name: getattr(kept, name) for name in ("gain_db", "delay_s", "bands")})
+
     def settle_band(self, band: Band) -> Band:
         """The band as the processor would keep it."""
         return band.model_copy(
@@ -129,7 +134,19 @@ class Limits(Value):
             ends = {end: (one := getattr(channel, end)) and self.nearest(one) for end in ("high_pass", "low_pass")}
             bands = self._strongest(channel.bands, room)
             channels[name] = self.settle(channel.model_copy(update={**ends, "bands": bands}))
-        return tune.model_copy(update={"channels": channels, "common": tuple(map(self.settle_band, common))})
+        inputs = tuple(
+            self.settle_input(one.model_copy(update={"bands": self._strongest(one.bands, self.input_bands)}))
+            for one in tune.inputs[: self.inputs]
+        )
+        routing = {name: factors[: self.inputs] for name, factors in tune.routing.items()}
+        return tune.model_copy(
+            update={
+                "channels": channels,
+                "common": tuple(map(self.settle_band, common)),
+                "inputs": inputs,
+                "routing": routing,
+            }
+        )
 
     def nearest(self, end: Crossover) -> Crossover:
         """The crossover with the nearest slope of its own family, or of the first family that is offered."""
@@ -151,7 +168,21 @@ class Limits(Value):
             if driver.output > self.outputs:
                 said.append(f"{driver.name} is on output {driver.output}, but there are only {self.outputs} outputs")
             said += [f"{driver.name}: {one}" for one in self.refuse(tune.channels[driver.id], tune.common)]
+            heard = len(tune.routing.get(driver.id, ()))
+            if heard > self.inputs:
+                said.append(f"{driver.name} hears input {heard}, but there are only {self.inputs} inputs")
+        for number, one in enumerate(tune.inputs, 1):
+            if number > self.inputs and one != Input():
+                said.append(f"input {number} is set, but there are only {self.inputs} inputs")
+            said += [f"input {number}: {words}" for words in self.refuse_input(one)]
         return said
+
+    def refuse_input(self, one: Input) -> list[str]:
+        """What of one input this processor cannot do."""
+        said = self.refuse(one.channel.model_copy(update={"bands": ()}))
+        if len(one.bands) > self.input_bands:
+            said.append(f"{len(one.bands)} bands are more than the {self.input_bands} it has for an input")
+        return said + [words for band in one.bands for words in self._refuse_band(band)]
 
     def refuse(self, channel: Channel, common: tuple[Band, ...] = ()) -> list[str]:
         """What of one channel this processor cannot do."""
@@ -170,13 +201,16 @@ class Limits(Value):
         count = len(channel.bands) + len(common)
         if count > self.bands:
             said.append(f"{count} bands, the common ones included, are more than the {self.bands} it has")
-        for band in (*channel.bands, *common):
-            if not self.band_hz.holds(band.frequency_hz):
-                said.append(_beyond("a band", band.frequency_hz, "Hz", self.band_hz))
-            if not self.band_gain_db.holds(band.gain_db):
-                said.append(_beyond("a band", band.gain_db, "dB", self.band_gain_db))
-            if not self.q.holds(band.q):
-                said.append(_beyond("a band's Q", band.q, "", self.q))
+        return said + [words for band in (*channel.bands, *common) for words in self._refuse_band(band)]
+
+    def _refuse_band(self, band: Band) -> list[str]:
+        said = []
+        if not self.band_hz.holds(band.frequency_hz):
+            said.append(_beyond("a band", band.frequency_hz, "Hz", self.band_hz))
+        if not self.band_gain_db.holds(band.gain_db):
+            said.append(_beyond("a band", band.gain_db, "dB", self.band_gain_db))
+        if not self.q.holds(band.q):
+            said.append(_beyond("a band's Q", band.q, "", self.q))
         return said
 
 

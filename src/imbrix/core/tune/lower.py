@@ -13,7 +13,8 @@ from imbrix.core.signal.signal import FloatArray
 from imbrix.core.tune import biquad
 from imbrix.core.tune.biquad import Section
 from imbrix.core.tune.crossover import sections
-from imbrix.core.tune.tune import Band, Channel
+from imbrix.core.tune.routing import input_of
+from imbrix.core.tune.tune import Band, Channel, Input, Tune
 
 DESIGN = {
     "peaking": biquad.peaking,
@@ -59,6 +60,18 @@ def lower(channel: Channel, common: tuple[Band, ...], rate: int) -> Lowered:
     rows = filters(channel, common, rate)
     sos = np.array(rows, dtype=float).reshape(-1, 6)
     return Lowered(factor(channel), delay_samples(channel, rate), sos, rate)
+
+
+def fed(tune: Tune, driver_id: str) -> list[tuple[float, Input]]:
+    """What a channel is fed: factors and what the inputs do, none where it hears the signal as it is.
+
+    A tune whose inputs were never set has no need to say who hears which: all are alike then.
+    """
+    factors = tune.routing.get(driver_id)
+    if factors is None:
+        return []
+    found = [(factor, input_of(tune, number)) for number, factor in enumerate(factors, 1) if factor]
+    return [] if found == [(1.0, Input())] else found or [(0.0, Input())]
 
 
 def factor(channel: Channel) -> float:

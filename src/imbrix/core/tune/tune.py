@@ -50,6 +50,23 @@ class Channel(Value):
     bands: tuple[Band, ...] = ()
 
 
+class Input(Value):
+    """Settings of one processor input."""
+
+    gain_db: Level = 0.0
+    inverted: bool = False
+    delay_s: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.0
+    bands: tuple[Band, ...] = ()
+
+    @property
+    def channel(self) -> Channel:
+        """The channel that does the same: the two are lowered by the same function."""
+        return Channel(gain_db=self.gain_db, inverted=self.inverted, delay_s=self.delay_s, bands=self.bands)
+
+
+Factor = Annotated[float, Field(ge=-16, le=16, allow_inf_nan=False)]
+
+
 class Placement(Value):
     """Which target curve is aimed at, and its level at 1 kHz in dB."""
 
@@ -60,12 +77,15 @@ class Placement(Value):
 class Tune(Value):
     """Channels by driver id, the correction common to all, what is tied, and the target aimed at.
 
-    `tied_ways` names seams ("mid-tweeter") whose two sides follow each other; `tied_sides` those set alike
-    left and right.
+    `inputs` are those of the processor in order, as many as were ever set; `routing` gives by driver id the factors by
+    which they are added up, for those that do not hear what their side says. `tied_ways` names seams ("mid-tweeter")
+    whose two sides follow each other; `tied_sides` those set alike left and right.
     """
 
     channels: dict[str, Channel]
     common: tuple[Band, ...] = ()
+    inputs: tuple[Input, ...] = ()
+    routing: dict[str, tuple[Factor, ...]] = Field(default_factory=dict)
     solo: str | None = None
     tied_ways: tuple[str, ...] = ()
     tied_sides: tuple[str, ...] = ()

@@ -6,6 +6,7 @@ from typing import Protocol
 from imbrix.core.signal.signal import FloatArray, Samples
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.register import OutputRegister
+from imbrix.core.tune.tune import Input
 
 
 class PlayAndRecord(Protocol):
@@ -41,6 +42,10 @@ class Processor(Protocol):
     def write(self, output: int, register: OutputRegister) -> None: ...
 
     def read(self, output: int) -> OutputRegister: ...
+
+    def write_input(self, number: int, wanted: Input) -> None: ...
+
+    def read_input(self, number: int) -> Input: ...
 
     def store(self, slot: int, name: str) -> None: ...
 

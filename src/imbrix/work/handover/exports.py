@@ -28,12 +28,13 @@ def sheet(space: Workspace, slug: str, which: Sheet) -> str:
     """The present revision as one of the settings files."""
     now = head(space, slug)
     layout = space.layout(slug)
+    model = processors.model(space, slug)
     title = f"{slug}, revision {now.number}"
     if which == "settings.csv":
-        return settings_csv(now.tune, layout)
+        return settings_csv(now.tune, layout, model.inputs)
     if which == "settings.json":
-        return settings_json(now.tune, layout, title)
-    return sections_json(now.tune, layout, processors.model(space, slug).rate, title)
+        return settings_json(now.tune, layout, model.inputs, title)
+    return sections_json(now.tune, layout, model.inputs, model.rate, title)
 
 
 def response_text(space: Workspace, slug: str, take_id: int) -> str:

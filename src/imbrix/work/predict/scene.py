@@ -63,8 +63,7 @@ def scene(space: Workspace, slug: str, spatial: bool = False) -> Scene:
 
 def predicted(space: Workspace, scene: Scene, tune: Tune) -> ComplexArray:
     """Each driver's response (d, n) through its channel."""
-    channels = [tune.channels[name] for name in scene.ids]
-    return scene.rows * space.predictor_at(scene.rate).channels(channels, tune.common)
+    return scene.rows * space.predictor_at(scene.rate).through(tune, scene.ids)
 
 
 def summed(scene: Scene, responses: ComplexArray, tune: Tune, among: set[str] | None = None) -> ComplexArray:

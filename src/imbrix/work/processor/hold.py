@@ -3,33 +3,34 @@
 from collections.abc import Iterator
 from contextlib import AbstractContextManager, contextmanager
 
-from imbrix.core.tune.register import OutputRegister
+from imbrix.core.tune.register import Registers
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import documents, places, processors
 from imbrix.work.ground.ports import Processor
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.processor.link import registers, write_all
+from imbrix.work.processor.link import held, registers, write_all
 
 
 def measuring_through(space: Workspace, slug: str, tune: Tune) -> AbstractContextManager[None]:
     """A project's processor set to a tune for a while, with the sound running through it; what it held before comes
     back, after a crash at the next start."""
     processor = places.connect(space, slug)
-    return _held(space, slug, processor, registers(processors.playable(space, slug, tune), space.layout(slug)))
+    wanted = registers(processors.playable(space, slug, tune), space.layout(slug), processor.limits.inputs)
+    return _held(space, slug, processor, wanted)
 
 
 def silenced(space: Workspace) -> AbstractContextManager[None]:
     """Every output of the processor that is connected mute for a while; what it held before comes back likewise."""
     slug, processor = processors.in_use(space)
     outputs = range(1, processor.limits.outputs + 1)
-    return _held(space, slug, processor, {output: processor.read(output).with_mute(True) for output in outputs})
+    mute = Registers(outputs={output: processor.read(output).with_mute(True) for output in outputs})
+    return _held(space, slug, processor, mute)
 
 
 @contextmanager
-def _held(space: Workspace, slug: str, processor: Processor, wanted: dict[int, OutputRegister]) -> Iterator[None]:
-    before = {output: processor.read(output) for output in wanted}
-    kept = {str(output): register.model_dump(mode="json") for output, register in before.items()}
-    documents.write(space, "journal", {"project": slug, "outputs": kept})
+def _held(space: Workspace, slug: str, processor: Processor, wanted: Registers) -> Iterator[None]:
+    before = held(processor, wanted)
+    documents.write(space, "journal", {"project": slug, **before.model_dump(mode="json")})
     try:
         write_all(processor, wanted)
         yield
@@ -46,7 +47,7 @@ def restore_after_crash(space: Workspace) -> bool:
     slug = kept.get("project", "")
     outputs = kept.get("outputs", kept)  # until version 0.1 there was one processor, and outputs only
     processor = processors.processor(space, slug) if slug else space.processor
-    write_all(processor, {int(output): OutputRegister.model_validate(value) for output, value in outputs.items()})
+    write_all(processor, Registers.model_validate({"outputs": outputs, "inputs": kept.get("inputs", {})}))
     documents.remove(space, "journal")
     space.notice = (
         "The server was stopped in the middle of a recording: that take was dropped, "

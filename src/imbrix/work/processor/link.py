@@ -1,13 +1,15 @@
 """The link to the processor: send, read back, compare."""
 
 import logging
+from typing import Any
 
 from imbrix.core.errors import ConflictError, RefusedError
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.changes import Change, changes
 from imbrix.core.tune.edits import Replace, SetNeutral
-from imbrix.core.tune.register import OutputRegister
-from imbrix.core.tune.tune import Tune
+from imbrix.core.tune.register import OutputRegister, Registers
+from imbrix.core.tune.routing import default_sources, input_of, sources
+from imbrix.core.tune.tune import Input, Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.ports import Processor
 from imbrix.work.ground.workspace import Workspace
@@ -16,40 +18,70 @@ from imbrix.work.tune.revisions import Head, commit, head
 LOG = logging.getLogger("imbrix.processor")
 
 
-def registers(tune: Tune, layout: Layout) -> dict[int, OutputRegister]:
-    """What each output has to be set to for a tune; a channel silenced by another's solo is muted."""
-    return {
+def registers(tune: Tune, layout: Layout, inputs: int) -> Registers:
+    """What each output and each of so many inputs has to be set to; what another's solo silences is muted."""
+    outputs = {
         driver.output: OutputRegister(
             channel=tune.channels[driver.id].model_copy(update={"muted": not tune.audible(driver.id)}),
             common=tune.common,
+            sources=sources(tune, driver, inputs),
         )
         for driver in layout.drivers
     }
+    there = {number: input_of(tune, number) for number in range(1, max(inputs, len(tune.inputs)) + 1)}
+    return Registers(outputs=outputs, inputs={n: one for n, one in there.items() if n <= inputs or one != Input()})
 
 
-def write_all(processor: Processor, wanted: dict[int, OutputRegister]) -> None:
+def held(processor: Processor, like: Registers) -> Registers:
+    """What a processor holds where other registers would be written."""
+    return Registers(
+        outputs={output: processor.read(output) for output in like.outputs},
+        inputs={number: processor.read_input(number) for number in like.inputs if number <= processor.limits.inputs},
+    )
+
+
+def write_all(processor: Processor, wanted: Registers) -> None:
     """Write registers so that nothing sounds half set: mute, set, and only then let play."""
-    for output in wanted:
+    for output in wanted.outputs:
         processor.write(output, processor.read(output).with_mute(True))
-    for output, register in wanted.items():
+    for number, one in wanted.inputs.items():
+        processor.write_input(number, one)
+    for output, register in wanted.outputs.items():
         processor.write(output, register.with_mute(True))
-    for output, register in wanted.items():
+    for output, register in wanted.outputs.items():
         processor.write(output, register)
+
+
+def write_tune(space: Workspace, slug: str, tune: Tune) -> None:
+    """Set a project's processor to a tune."""
+    processor = processors.processor(space, slug)
+    write_all(processor, registers(tune, space.layout(slug), processor.limits.inputs))
 
 
 def read_back(space: Workspace, slug: str, like: Tune) -> Tune:
     """The tune that the processor holds, its common bands joined to each channel's own where they differ."""
     processor = processors.processor(space, slug)
     found = {driver.id: processor.read(driver.output) for driver in space.layout(slug).drivers}
+    inputs = [processor.read_input(number) for number in range(1, processor.limits.inputs + 1)]
+    while inputs and inputs[-1] == Input():
+        inputs.pop()
+    routing = {}
+    for driver in space.layout(slug).drivers:
+        default = default_sources(driver, processor.limits.inputs)
+        heard = found[driver.id].sources
+        heard = default if heard is None else heard
+        if driver.id in like.routing or heard != default:
+            routing[driver.id] = heard
+    fed: dict[str, Any] = {"inputs": tuple(inputs), "routing": routing}
     commons = {register.common for register in found.values()}
     if commons == {like.common}:
         channels = {name: register.channel for name, register in found.items()}
-        return Tune(channels=channels, common=like.common)
+        return Tune(channels=channels, common=like.common, **fed)
     channels = {
         name: register.channel.model_copy(update={"bands": (*register.channel.bands, *register.common)})
         for name, register in found.items()
     }
-    return Tune(channels=channels)
+    return Tune(channels=channels, **fed)
 
 
 def unsent(space: Workspace, slug: str) -> list[Change]:
@@ -71,7 +103,7 @@ def send(space: Workspace, slug: str) -> list[Change]:
 
 def _send(space: Workspace, slug: str) -> None:
     try:
-        write_all(processors.processor(space, slug), registers(head(space, slug).tune, space.layout(slug)))
+        write_tune(space, slug, head(space, slug).tune)
     except RefusedError as error:
         raise ConflictError(f"the processor refuses: {error}") from None
     finally:

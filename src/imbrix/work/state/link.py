@@ -2,13 +2,23 @@
 
 from pydantic import BaseModel
 
+from imbrix.core.system.layout import Layout
 from imbrix.core.tune.changes import Change
 from imbrix.core.tune.crossover import SLOPES, Shape
 from imbrix.core.tune.limits import Limits
+from imbrix.core.tune.routing import sources, words
+from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.link import read_back, unsent
 from imbrix.work.tune.revisions import head
+
+
+class Heard(BaseModel):
+    """What some channels hear of the processor's inputs."""
+
+    channels: list[str]
+    hears: str
 
 
 class LinkState(BaseModel):
@@ -22,12 +32,14 @@ class LinkState(BaseModel):
     limits: Limits
     model: str
     misfits: list[str]
+    routing: list[Heard]
 
 
 def link_state(space: Workspace, slug: str) -> LinkState:
     """The processor as it is now, read back."""
     layout = space.layout(slug)
-    held = read_back(space, slug, head(space, slug).tune)
+    tune = head(space, slug).tune
+    held = read_back(space, slug, tune)
     processor = processors.processor(space, slug)
     limits = processor.limits
     return LinkState(
@@ -38,5 +50,13 @@ def link_state(space: Workspace, slug: str) -> LinkState:
         slopes={shape: list(limits.slopes_of(shape)) for shape in SLOPES if limits.slopes_of(shape)},
         limits=limits,
         model=processors.key_of(space, slug),
-        misfits=limits.refusals(head(space, slug).tune, layout),
+        misfits=limits.refusals(tune, layout),
+        routing=_routing(tune, layout, limits.inputs),
     )
+
+
+def _routing(tune: Tune, layout: Layout, inputs: int) -> list[Heard]:
+    found: dict[str, list[str]] = {}
+    for driver in layout.drivers:
+        found.setdefault(words(sources(tune, driver, inputs)), []).append(driver.name)
+    return [Heard(channels=names, hears=hears) for hears, names in found.items()]

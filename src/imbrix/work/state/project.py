@@ -282,7 +282,8 @@ def _lost(space: Workspace, at: Scene, seam: Seam, tune: Tune) -> float | None:
         return found.mean if found else None
 
     takes_here = tuple((at.takes[name].id, at.takes[name].details.correction) for name in members)
-    key = (seam.id, takes_here, *(tune.channels[name] for name in members), tune.common)
+    set_here = tuple((tune.channels[name], tune.routing.get(name)) for name in members)
+    key = (seam.id, takes_here, set_here, tune.common, tune.inputs)
     return space.memory.of(LOSSES, key, find)
 
 

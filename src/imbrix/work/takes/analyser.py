@@ -15,7 +15,7 @@ from imbrix.core.value import Value
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.hold import measuring_through
-from imbrix.work.processor.link import read_back, registers, write_all
+from imbrix.work.processor.link import read_back, write_tune
 from imbrix.work.rig import choices, rig
 from imbrix.work.sound.recorder import Growing, Recorder, Stopped
 from imbrix.work.takes.recording import conditions
@@ -122,7 +122,7 @@ def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: Live
         tune = wanted()
         if tune != run.through:
             run.through = tune
-            write_all(processors.processor(space, slug), registers(tune, layout))
+            write_tune(space, slug, tune)
         if run.transfer.feed(block):
             _show(recorder, space, tuple(sorted(playing)), run)
         return False
@@ -136,7 +136,7 @@ def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: Live
                 frozen = "keep" in recorder.asked
         if choice.follow and head(space, slug).id != began:
             # What was followed stays; without a change all is as it was before.
-            write_all(processors.processor(space, slug), registers(head(space, slug).tune, layout))
+            write_tune(space, slug, head(space, slug).tune)
         shown = run.transfer.shown()
         if not frozen or shown is None:
             recorder.say(stage="done", message="", seconds_left=0.0)

@@ -125,8 +125,7 @@ def sick(space: Workspace, one: Take) -> str:
 
 def filters(space: Workspace, one: Take) -> ComplexArray:
     """The response (n,) of the processor's channel that a driver's take went through."""
-    tune = through(space, one)
-    return space.predictor_at(one.details.processor_rate).channel(tune.channels[one.channels[0]], tune.common)
+    return space.predictor_at(one.details.processor_rate).through(through(space, one), one.channels[:1])[0]
 
 
 def band(space: Workspace, one: Take) -> tuple[float, float]:

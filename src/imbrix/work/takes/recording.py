@@ -17,7 +17,7 @@ from imbrix.core.tune.tune import Tune, measuring, neutral
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.hold import measuring_through
-from imbrix.work.processor.link import read_back, registers, write_all
+from imbrix.work.processor.link import read_back, write_tune
 from imbrix.work.rig import choices, readiness, rig
 from imbrix.work.sound.recorder import Recorder, Stopped
 from imbrix.work.takes import rounds
@@ -112,7 +112,7 @@ def _played(recorder: Recorder, slug: str, parts: Schedule, through: Tune) -> Fl
     first, last = parts.changes
 
     def to(tune: Tune) -> Callable[[], None]:
-        return lambda: write_all(processors.processor(space, slug), registers(tune, layout))
+        return lambda: write_tune(space, slug, tune)
 
     with measuring_through(space, slug, anchor):
         return recorder.play(parts.samples(), changes={first: to(through), last: to(anchor)})
@@ -169,9 +169,7 @@ def keep_sweep(
     agrees = None
     bare = shows.response
     if purpose == "driver":
-        bare = without_filters(
-            bare, processors.predictor(space, slug).channel(through.channels[channels[0]], through.common)
-        )
+        bare = without_filters(bare, processors.predictor(space, slug).through(through, channels[:1])[0])
         before = forces(space, slug).get(channels[0])
         low, high = usable_band(bare, space.grid)
         if before is not None and low < high and not angle:

@@ -14,6 +14,7 @@ from imbrix.core.tune.apply import apply
 from imbrix.core.tune.changes import changes
 from imbrix.core.tune.clash import clash
 from imbrix.core.tune.edits import Edit, Replace
+from imbrix.core.tune.routing import routed
 from imbrix.core.tune.tune import Tune, neutral
 from imbrix.store.models import ProjectRow, RevisionRow
 from imbrix.work.ground import processors
@@ -64,6 +65,10 @@ def fitted(tune: Tune, layout: Layout) -> Tune:
     values: dict[str, object] = {"channels": {name: tune.channels.get(name, fresh[name]) for name in ids}}
     if tune.solo not in ids:
         values["solo"] = None
+    if tune.routing:
+        kept = {name: factors for name, factors in tune.routing.items() if name in ids}
+        # Inputs that are set are told apart: who comes new hears the side that it stands on.
+        values["routing"] = routed(tune, layout, 2).routing if tune.inputs else kept
     return tune.model_copy(update=values)
 
 

@@ -62,7 +62,7 @@ def of_seam(space: Workspace, slug: str, picture: Picture, seam: Seam, tune: Tun
     sums, knowns = [], []
     for angle in angles:
         rows = [bare(space, families[name][angle]) for name in members]
-        through = processors.predictor(space, slug).channels([tune.channels[name] for name in members], tune.common)
+        through = processors.predictor(space, slug).through(tune, members)
         sums.append(np.sum(np.nan_to_num(np.array(rows)) * through, axis=0))
         knowns.append(np.any(np.isfinite(np.array(rows)), axis=0))
     _draw(space, picture, angles, np.array(sums), np.array(knowns), members[0], smoothing)

@@ -15,8 +15,8 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
     held = read_back(space, slug, tune)
     predictor = space.predictor_at(now.rate)
     for driver in now.layout.drivers:
-        wanted = decibels(predictor.channel(tune.channels[driver.id], tune.common))
+        wanted = decibels(predictor.through(tune, [driver.id])[0])
         picture.add(f"tune-{driver.id}", wanted, "plain", label=driver.name, channel=driver.id)
-        has = decibels(predictor.channel(held.channels[driver.id], held.common))
+        has = decibels(predictor.through(held, [driver.id])[0])
         if not np.allclose(has, wanted, atol=0.01):
             picture.add(f"held-{driver.id}", has, "faint", channel=driver.id)

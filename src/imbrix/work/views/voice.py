@@ -32,8 +32,8 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         row = now.index(driver.id)
         channel = tune.channels[driver.id]
         if row is not None:
-            plain = channel.model_copy(update={"bands": ()})
-            before = now.rows[row] * space.predictor_at(now.rate).channel(plain)
+            plain = tune.with_channel(driver.id, bands=()).model_copy(update={"common": ()})
+            before = predicted(space, now, plain)[row]
             picture.add("uncorrected", shown(space, now, row, before, view), was_role, channel=driver.id)
             values = shown(space, now, row, responses[row], view)
             picture.add("corrected", values, now_role, label=driver.name, channel=driver.id)

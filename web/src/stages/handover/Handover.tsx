@@ -14,6 +14,7 @@ import { ChangeTable } from '../common/ChangeTable';
 import { HintToggle } from '../common/Hint';
 import { PlotHead } from '../common/PlotHead';
 import { Stack } from '../common/Stack';
+import { minus } from '../../ui/format';
 import type { StageProps } from '../props';
 
 export function HandoverPlots({ work }: StageProps) {
@@ -83,6 +84,13 @@ export function HandoverPanel({ work }: StageProps) {
             The processor holds exactly this tune.
           </Typography>
         )}
+      </Section>
+      <Section title="What the outputs hear" aside={`${link.limits.inputs} inputs`}>
+        <Box component="ul" sx={{ m: 0, pl: 2, fontSize: 12.5 }} data-testid="routing">
+          {link.routing.map((one) => (
+            <li key={one.hears}>{minus(`${one.channels.join(', ')}: ${one.hears}`)}</li>
+          ))}
+        </Box>
       </Section>
       <Section title="Slots" aside="outlive the power">
         <InputBase

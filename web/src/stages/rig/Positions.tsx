@@ -13,6 +13,8 @@ import { drag } from '../../plot/drag';
 const WIDTH = 300;
 const HEIGHT = 150;
 const SCALE = 2.6;
+/** Centimetres that they are behind the middle of the head. */
+const SHOULDERS = 25;
 
 type Change = (values: { position?: string; positions?: Rig['positions'] }) => void;
 
@@ -28,9 +30,12 @@ export function Positions({ rig, fixed, onChange }: Props) {
   const [name, setName] = useState('');
   const all = [...rig.positions, ...fixed];
   const movable = (name: string) => rig.positions.some((one) => one.name === name);
-  // As much of the ground as the positions take.
-  const far = Math.max(1, ...all.map((one) => Math.max(Math.abs(one.x_cm) / 55, Math.abs(one.y_cm) / 26)));
-  const scale = SCALE / far;
+  // As much of the ground as the positions take, the shoulders with it.
+  const ahead = Math.max(...all.map((one) => one.y_cm));
+  const behind = Math.max(SHOULDERS, ...all.map((one) => -one.y_cm));
+  const aside = Math.max(...all.map((one) => Math.abs(one.x_cm)));
+  const scale = Math.min(SCALE, (HEIGHT - 44) / (ahead + behind), (WIDTH / 2 - 20) / aside);
+  const middle = HEIGHT - 22 - behind * scale;
   const place = (one: Rig['positions'][number]) =>
     moved?.name === one.name ? { x: moved.x, y: moved.y } : { x: one.x_cm, y: one.y_cm };
   const put = (which: string, x: number, y: number) =>
@@ -54,7 +59,7 @@ export function Positions({ rig, fixed, onChange }: Props) {
         aria-label="The seat from above"
         style={{ touchAction: 'none', display: 'block' }}>
         <rect width={WIDTH} height={HEIGHT} rx={4} fill={colours.plot} />
-        <g transform={`translate(${WIDTH / 2} ${HEIGHT / 2}) scale(${1 / far})`} stroke={colours.line}>
+        <g transform={`translate(${WIDTH / 2} ${middle}) scale(${scale / SCALE})`} stroke={colours.line}>
           <path d="M-62 63 q0 -34 26 -38 h72 q26 4 26 38 z" fill="none" strokeWidth={2} />
           <ellipse rx={9 * SCALE} ry={10 * SCALE} fill={colours.raised} />
           <path d={`M-6 ${1 - 10 * SCALE} l6 -9 l6 9`} fill={colours.raised} />
@@ -64,7 +69,7 @@ export function Positions({ rig, fixed, onChange }: Props) {
         </text>
         {all.map((one) => {
           const { x, y } = place(one);
-          const [cx, cy] = [WIDTH / 2 + x * scale, HEIGHT / 2 - y * scale];
+          const [cx, cy] = [WIDTH / 2 + x * scale, middle - y * scale];
           const on = one.name === rig.position;
           return (
             <g

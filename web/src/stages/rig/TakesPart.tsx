@@ -144,8 +144,8 @@ export function TakesPart({ work }: StageProps) {
           />
         </Row>
       </Section>
-      <Positions rig={rig} fixed={project.place.spots} onChange={change} />
       <Nearest work={work} />
+      <Positions rig={rig} fixed={project.place.spots} onChange={change} />
     </Box>
   );
 }
