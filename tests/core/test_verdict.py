@@ -33,7 +33,7 @@ def test_a_clean_take_raises_nothing() -> None:
         ({"intrusions": (Intrusion(at_s=2, seconds=0.1, over_db=20, low=False),)}, ("burst", "doubt")),
         ({"intrusions": (Intrusion(at_s=2, seconds=1.1, over_db=20, low=True),)}, ("rumble", "doubt")),
         ({"repeat_db": -12.0}, ("unrepeatable", "doubt")),
-        ({"low_hz": 30.0, "high_hz": 300.0}, ("wrong-driver", "doubt")),
+        ({"misfits": {"own": 30.0, "mid": 30.0, "sub": 4.0}}, ("wrong-driver", "doubt")),
         ({"drift_ppm": -31.0}, ("drift", "note")),
         ({"arrival_ms": 24.0}, ("delay", "doubt")),
         ({"arrival_ms": -1.0}, ("delay", "doubt")),
@@ -47,8 +47,19 @@ def test_each_trouble_has_its_name_its_evidence_and_what_to_try(values: dict, fo
 
 
 def test_the_wrong_driver_is_told_by_what_it_is_like() -> None:
-    (said,) = verdict(CLEAN.model_copy(update={"low_hz": 30, "high_hz": 250}), Kind.TWEETER)
-    assert "does not sound like a tweeter, but like a sub" in said.says
+    fits = {"own": 60.0, "tweeter": 60.0, "sub": 5.0, "woofer": 7.0, "mid": 30.0, "full": 6.0}
+    (said,) = verdict(CLEAN.model_copy(update={"misfits": fits}), Kind.TWEETER)
+    assert said.says == "This does not sound like a tweeter, but like a sub or woofer"
+
+
+def test_only_what_the_evidence_excludes_is_doubted() -> None:
+    near = {"own": 9.0, "mid": 9.0, "full": 4.0}
+    assert kinds(CLEAN.model_copy(update={"misfits": near})) == []
+    assert kinds(CLEAN) == []  # a take of before, of which this is not known
+    # A passive part plays higher than its lowest way alone: what counts is how it fits itself.
+    passive = {"own": 5.0, "midbass": 40.0, "full": 4.0}
+    said = verdict(CLEAN.model_copy(update={"misfits": passive}), Kind.MIDBASS, passive_to=Kind.TWEETER)
+    assert said == []
 
 
 def test_differences_from_the_take_before_are_told_apart() -> None:

@@ -90,7 +90,7 @@ def tuned() -> Tune:
 
 def test_exported_sections_through_sosfilt_give_the_drawn_curve() -> None:
     tune = tuned()
-    document = json.loads(sections_json(tune, LAYOUT, 48_000, "t"))
+    document = json.loads(sections_json(tune, LAYOUT, 2, 48_000, "t"))
     assert "subtracts" in document["convention"]
     grid = log_grid()
     for driver, row in zip(LAYOUT.drivers, document["channels"], strict=True):
@@ -107,12 +107,12 @@ def test_exported_sections_through_sosfilt_give_the_drawn_curve() -> None:
 
 def test_settings_as_json_and_csv_say_the_same() -> None:
     tune = tuned()
-    channels = {one["name"]: one for one in json.loads(settings_json(tune, LAYOUT, "t"))["channels"]}
+    channels = {one["name"]: one for one in json.loads(settings_json(tune, LAYOUT, 2, "t"))["channels"]}
     assert channels["Mid R"]["delay_ms"] == 1.25
     assert channels["Mid R"]["polarity"] == "inverted"
     assert channels["Sub"]["muted"] is True
     assert len(channels["Mid R"]["bands"]) == 2
-    rows = list(csv.DictReader(io.StringIO(settings_csv(tune, LAYOUT))))
+    rows = list(csv.DictReader(io.StringIO(settings_csv(tune, LAYOUT, 2))))
     mine = {row["setting"]: row["value"] for row in rows if row["channel"] == "Mid R"}
     assert mine["gain dB"] == "-6.5"
     assert mine["delay ms"] == "1.2500"

@@ -30,7 +30,7 @@ def record(space: Workspace, channels: tuple[str, ...], purpose: str = "driver")
 
 def test_a_take_shows_the_bare_driver_as_the_cabin_knows_it(demo: Workspace) -> None:
     for name, one in forces.in_force(demo, SLUG).items():
-        low, high = reading.band(demo, one)
+        low, high = reading.band(demo, SLUG, one)
         inside = (max(low, 30) <= GRID) & (min(high, 18_000) >= GRID)
         output = demo.layout(SLUG).driver(name).output
         full_scale = 20e-6 * 10 ** (112 / 20)

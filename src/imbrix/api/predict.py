@@ -13,13 +13,27 @@ from imbrix.work.state.project import ProjectState, project_state
 router = APIRouter(prefix="/api/projects/{slug}", tags=["Proposals"], responses=RESPONSES)
 
 
+class LeftState(BaseModel):
+    """A dip that a fit did not fill, and why."""
+
+    hertz: float
+    deep_db: float
+    why: str
+
+
 class FitFigures(BaseModel):
-    """What a fit found: gain, what remains (rms), the greatest boost, in dB, and how many bands."""
+    """What a fit found: gain, what remains (rms), the greatest boost, in dB, how many bands, and what it left alone.
+
+    What remains is over the span from `low_hz` to `high_hz`, the dips that were left aside.
+    """
 
     gain_db: float
     residual_db: float
     boost_db: float
     bands: int
+    low_hz: float
+    high_hz: float
+    left: list[LeftState]
 
 
 class Fitted(BaseModel):
@@ -30,13 +44,18 @@ class Fitted(BaseModel):
 
 
 class OfferState(BaseModel):
-    """A setting of a seam, what it would lose in dB, and the edits that set it."""
+    """A setting of a seam, what it would lose in dB, and the edits that set it.
+
+    `away_ms` is by how much the direct sound of the upper way comes later than that of the lower one then; none where
+    an arrival is not known.
+    """
 
     delay_ms: float
     inverted: bool
     change: str
     mean_db: float
     worst_db: float
+    away_ms: float | None
     edits: list[Edit]
 
 
@@ -48,7 +67,13 @@ def post_fit(slug: Slug, body: FitIn, space: AtSpace) -> Fitted:
     else:
         found = fitting.fit_common(space, slug, body.limits)
     figures = FitFigures(
-        gain_db=found.gain_db, residual_db=found.residual_db, boost_db=found.boost_db, bands=found.bands
+        gain_db=found.gain_db,
+        residual_db=found.residual_db,
+        boost_db=found.boost_db,
+        bands=found.bands,
+        low_hz=found.span_hz[0],
+        high_hz=found.span_hz[1],
+        left=[LeftState(hertz=one.hertz, deep_db=one.deep_db, why=one.why) for one in found.left],
     )
     return Fitted(fit=figures, state=project_state(space, slug))
 
@@ -62,7 +87,7 @@ def post_align(slug: Slug, space: AtSpace) -> ProjectState:
 
 @router.get("/seams/{seam_id}/offers", summary="The best settings of a seam")
 def get_offers(slug: Slug, seam_id: str, space: AtSpace) -> list[OfferState]:
-    """Least loss first, never applied unasked."""
+    """By loss and by how nearly both ways arrive at once; never applied unasked."""
     return [
         OfferState(
             delay_ms=one.delay_s * 1e3,
@@ -70,6 +95,7 @@ def get_offers(slug: Slug, seam_id: str, space: AtSpace) -> list[OfferState]:
             change=one.change,
             mean_db=one.mean_db,
             worst_db=one.worst_db,
+            away_ms=None if one.away_s is None else one.away_s * 1e3,
             edits=list(one.edits),
         )
         for one in offers.offers(space, slug, seam_id)

@@ -5,6 +5,8 @@ type Schemas = components['schemas'];
 
 export type Edit = Schemas['EditsIn']['edits'][number];
 export type FitLimits = Schemas['FitLimits'];
+export type Fitted = Schemas['Fitted'];
+export type FitFigures = Fitted['fit'];
 export type Driver = Schemas['Driver'];
 export type Kind = Driver['kind'];
 export type Side = Driver['side'];

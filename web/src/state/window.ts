@@ -1,7 +1,7 @@
 /** What this window shows and is in the middle of; nothing of the project itself. One slice for each subject. */
 import { create, type StateCreator } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
-import type { Below, Edit, Growing, Lens, Loading, Picture, Progress, RigPart } from '../api/types';
+import type { Below, Edit, FitFigures, Growing, Lens, Loading, Picture, Progress, RigPart } from '../api/types';
 
 export type Mode = 'dark' | 'light';
 
@@ -87,6 +87,8 @@ interface Measuring {
 /** How fits are limited. */
 interface Fitting {
   together: boolean;
+  /** What the last fit left alone, and of what it was: empty for all channels. */
+  leftAlone: { about: string; dips: FitFigures['left'] } | null;
   limits: Limits;
 }
 
@@ -183,6 +185,7 @@ const measuring: Slice<Measuring> = () => ({
 
 const fitting: Slice<Fitting> = () => ({
   together: false,
+  leftAlone: null,
   limits: { count: 6, boost_db: 3, cut_db: 12, most_q: 6, low_hz: 20, high_hz: 20000 },
 });
 

@@ -6,6 +6,7 @@ import scipy.fft
 from pydantic import Field
 
 from imbrix.core.errors import UnusableError
+from imbrix.core.evidence.band import driver_band, misfits, points
 from imbrix.core.measure.reading import CLIPPING, Reading
 from imbrix.core.measure.recording import Repeats, residual
 from imbrix.core.measure.schedule import Schedule
@@ -15,6 +16,7 @@ from imbrix.core.signal.response import Gate, response, time_shift
 from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.signal.weighting import octave_means
+from imbrix.core.system.layout import Kind
 from imbrix.core.value import Value
 
 ALIVE_DBFS = -80.0
@@ -38,7 +40,10 @@ class Hum(Value):
 
 
 class Evidence(Value):
-    """What was measured on one recording besides the response; levels in dBFS, bands by nominal octave in hertz."""
+    """What was measured on one recording besides the response; levels in dBFS, bands by nominal octave in hertz.
+
+    `misfits` say by kind of driver how badly its curve fits, and as `OWN` that of the driver which it should be.
+    """
 
     peak_dbfs: float
     noise_dbfs: float
@@ -49,8 +54,14 @@ class Evidence(Value):
     intrusions: tuple[Intrusion, ...] = ()
     low_hz: float
     high_hz: float
+    misfits: dict[str, float] = Field(default_factory=dict)
     arrival_ms: float
     drift_ppm: float | None = None
+
+
+OWN = "own"
+HARMLESS = 1e-5
+"""Power of an intrusion over that of the sweep at the microphone which cannot matter: 50 dB."""
 
 
 class Agreement(Value):
@@ -136,11 +147,22 @@ def gather(
     repeats: Repeats,
     grid: FloatArray,
     bare: ComplexArray,
+    kind: Kind | None = None,
+    passive_to: Kind | None = None,
 ) -> Evidence:
-    """All figures of a recording (n,) that could be read; `bare` (m,) is its response without the filters."""
+    """All figures of a recording (n,) that could be read; `bare` (m,) is its response without the filters.
+
+    `kind` is that of the driver that was to play, where it was one.
+    """
     rate = schedule.sweep.rate
     quiet = microphone[: max(64, schedule.quiet)]
     low, high = usable_band(bare, grid)
+    fits: dict[str, float] = {}
+    shown = points(bare, grid, shows.over_noise_db) if kind else None
+    if kind and shown:
+        own = driver_band(shown, kind, passive_to)
+        low, high = own.low_hz, own.high_hz
+        fits = {OWN: round(own.misfit, 2), **{other.value: round(fit, 2) for other, fit in misfits(shown).items()}}
     inside = (grid >= low) & (grid <= high)
     over = np.where(inside, shows.over_noise_db, np.nan)
     return Evidence(
@@ -153,6 +175,7 @@ def gather(
         intrusions=tuple(intrusions(microphone, schedule, shows, repeats)),
         low_hz=low,
         high_hz=high,
+        misfits=fits,
         arrival_ms=shows.arrival_s * 1e3,
         drift_ppm=repeats.timing.drift * 1e6 if repeats.timing else None,
     )
@@ -206,8 +229,10 @@ def intrusions(microphone: FloatArray, schedule: Schedule, shows: Reading, repea
         if not shows.timed:
             continue
         rest = residual(heard, stimulus[piece], impulse, rate, 0.6)
-        rumble = _rumble(rest, microphone[: schedule.quiet], start / rate, schedule)
-        bursts = _bursts(rest, microphone[: schedule.quiet], start / rate, schedule)
+        # What lies so far under the sweep harms nobody, however quiet the place is: harmonics and late echoes do.
+        least = HARMLESS * float(np.mean(heard**2))
+        rumble = _rumble(rest, microphone[: schedule.quiet], start / rate, schedule, least)
+        bursts = _bursts(rest, microphone[: schedule.quiet], start / rate, schedule, least)
         found += rumble + [one for one in bursts if not any(_within(one, low) for low in rumble)]
     return found
 
@@ -232,10 +257,16 @@ def frequency_at(schedule: Schedule, times: FloatArray) -> FloatArray:
     return sweep.low_hz * (sweep.high_hz / sweep.low_hz) ** np.minimum(times * sweep.rate / sweep.length, 1.0)
 
 
-def _bursts(rest: FloatArray, quiet: FloatArray, begins: float, schedule: Schedule) -> list[Intrusion]:
+def _calm(quiet: FloatArray, size: int, hop: int, least: float) -> FloatArray:
+    """The mean power spectrum of the quiet, as `_frames` gives it, at least that of white noise of so much power."""
+    window = scipy.signal.windows.hann(size, sym=False)
+    return np.maximum(_frames(quiet, size, hop).mean(axis=0), least * float(np.sum(window**2)))
+
+
+def _bursts(rest: FloatArray, quiet: FloatArray, begins: float, schedule: Schedule, least: float) -> list[Intrusion]:
     rate = schedule.sweep.rate
     size, hop = round(0.04 * rate), round(0.02 * rate)
-    power, calm = _frames(rest, size, hop), _frames(quiet, size, hop).mean(axis=0)
+    power, calm = _frames(rest, size, hop), _calm(quiet, size, hop, least)
     hertz = scipy.fft.rfftfreq(size, 1 / rate)
     times = (np.arange(len(power)) * hop + size / 2) / rate
     now = frequency_at(schedule, times)
@@ -248,10 +279,10 @@ def _bursts(rest: FloatArray, quiet: FloatArray, begins: float, schedule: Schedu
     return _runs(over, times + begins, 12.0, 2, hop / rate, low=False)
 
 
-def _rumble(rest: FloatArray, quiet: FloatArray, begins: float, schedule: Schedule) -> list[Intrusion]:
+def _rumble(rest: FloatArray, quiet: FloatArray, begins: float, schedule: Schedule, least: float) -> list[Intrusion]:
     rate = schedule.sweep.rate
     size, hop = round(0.2 * rate), round(0.1 * rate)
-    power, calm = _frames(rest, size, hop), _frames(quiet, size, hop).mean(axis=0)
+    power, calm = _frames(rest, size, hop), _calm(quiet, size, hop, least)
     hertz = scipy.fft.rfftfreq(size, 1 / rate)
     band = (hertz > 15) & (hertz < 120)
     times = (np.arange(len(power)) * hop + size / 2) / rate

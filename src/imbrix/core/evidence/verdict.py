@@ -5,7 +5,7 @@ Limits are common practice without a source, set so that a clean take raises not
 
 from typing import Literal
 
-from imbrix.core.evidence.evidence import Agreement, Evidence
+from imbrix.core.evidence.evidence import OWN, Agreement, Evidence
 from imbrix.core.system.layout import Kind
 from imbrix.core.value import Value
 
@@ -22,15 +22,10 @@ class Trouble(Value):
     tries: str
 
 
-EXPECTED_HZ: dict[Kind, tuple[float, float, float, float]] = {
-    Kind.SUB: (0, 90, 60, 1000),
-    Kind.WOOFER: (0, 120, 200, 5000),
-    Kind.MIDBASS: (0, 160, 300, 7000),
-    Kind.MID: (60, 900, 1800, 14_500),
-    Kind.TWEETER: (300, 6000, 11_500, 1e6),
-    Kind.FULL: (0, 600, 2500, 1e6),
-}
-"""Where the usable band of each kind of driver begins and ends: least and most of each (common practice)."""
+EXCLUDED = 5.0
+"""By so much another kind of driver has to fit a take better before it is doubted that the right one played."""
+AS_LIKELY = 3.0
+"""What fits by no more worse than the best is named with it."""
 
 
 def verdict(
@@ -119,25 +114,23 @@ def _noise(evidence: Evidence) -> list[Trouble]:
 
 
 def _driver(evidence: Evidence, kind: Kind | None, passive_to: Kind | None) -> list[Trouble]:
-    if kind is None or evidence.intrusions:  # a noise in the take blurs the ends of its band
+    """Whether the evidence excludes that the right driver played. What it merely does not show is no doubt."""
+    if kind is None or evidence.intrusions or not evidence.misfits:  # a noise in the take blurs its curve
         return []
-    least_low, most_low = EXPECTED_HZ[kind][:2]
-    least_high, most_high = EXPECTED_HZ[passive_to or kind][2:]
-    fits = least_low <= evidence.low_hz <= most_low and least_high <= evidence.high_hz <= most_high
-    if fits:
+    others = {Kind(name): fit for name, fit in evidence.misfits.items() if name != OWN}
+    own = evidence.misfits[OWN] if passive_to or kind not in others else others[kind]
+    best = min(others.values())
+    if own - best < EXCLUDED:
         return []
-    likes = [
-        other.value
-        for other, (a, b, c, d) in EXPECTED_HZ.items()
-        if a <= evidence.low_hz <= b and c <= evidence.high_hz <= d and other not in (kind, Kind.FULL)
-    ]
+    likes = [one.value for one, fit in others.items() if fit <= best + AS_LIKELY and one not in (kind, Kind.FULL)]
     says = f"This does not sound like a {_way(kind, passive_to)}"
     return [
         Trouble(
             kind="wrong-driver",
             weight="doubt",
             says=says + (f", but like a {' or '.join(likes)}" if likes else ""),
-            evidence=f"usable from {evidence.low_hz:.0f} to {evidence.high_hz:.0f} Hz",
+            evidence=f"the rise and the fall of the curve, {evidence.low_hz:.0f} to {evidence.high_hz:.0f} Hz at best, "
+            "are those of another kind",
             tries="hear which driver this output plays: a cable may be exchanged",
         )
     ]

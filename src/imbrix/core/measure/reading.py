@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 
 import numpy as np
+import scipy  # its signal part loads at first use: the start need not wait for it
+import scipy.fft
 
 from imbrix.core.errors import UnusableError
 from imbrix.core.measure.sweep import deconvolve
@@ -15,6 +17,10 @@ EARLY_S = 0.05
 LEAST_PEAK_DBFS = -75.0
 LEAST_SIGNAL_OVER_NOISE_DB = 10.0
 CLIPPING = 0.9999
+NOISE_S, SOUND_S = (1.0, 2.0), (-0.02, 0.6)
+"""Stretches of an impulse response, in seconds from its zero, that hold nothing but noise, and the sound."""
+CERTAIN = 3.0
+"""What is less than so many times the noise does not count."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +81,7 @@ def read_impulse(impulse: Impulse, timed: bool, gate: Gate | None = None) -> Rea
         raise UnusableError(f"an impulse of {impulse.samples.size} samples shows nothing")
     if not np.abs(impulse.samples).max() > 0:
         raise UnusableError("the impulse response is silent")
-    comes = arrival(impulse)
+    comes = arrival(out_of_noise(impulse))
     values = response(impulse, grid, gate, comes)
     over = np.full(grid.size, 120.0)
     span = gate.before_s + gate.after_s
@@ -97,6 +103,35 @@ def read_impulse(impulse: Impulse, timed: bool, gate: Gate | None = None) -> Rea
         )
     values = np.where(over >= 6.0, values, np.nan)
     return Reading(impulse, values, over, comes, first_movement(impulse), timed)
+
+
+def out_of_noise(impulse: Impulse) -> Impulse:
+    """The impulse response with what is no more than noise weighted down (N. Wiener 1949), so that its envelope peaks
+    where the sound comes: nearly all the noise of a sweep's deconvolution lies where the driver plays nothing.
+
+    The noise is read where nothing else falls; in an impulse too short for that it is left as it is.
+    """
+    rate, samples = impulse.rate, impulse.samples
+    quiet, loud = (
+        samples[impulse.zero + round(first * rate) : impulse.zero + round(last * rate)]
+        for first, last in (NOISE_S, SOUND_S)
+    )
+    if quiet.size < (NOISE_S[1] - NOISE_S[0]) * rate * 0.99 or not quiet.any():
+        return impulse
+    size = scipy.fft.next_fast_len(samples.size, real=True)
+    hertz = scipy.fft.rfftfreq(size, 1 / rate)
+    powers = []
+    for part in (loud, quiet):
+        power = np.abs(scipy.fft.rfft(part * scipy.signal.windows.tukey(part.size, 0.2))) ** 2 / part.size
+        own = scipy.fft.rfftfreq(part.size, 1 / rate)
+        edges = np.concatenate(([0.0], np.geomspace(20.0, rate / 2, 6 * round(np.log2(rate / 40)))))
+        which = np.clip(np.searchsorted(edges, own, "right") - 1, 0, edges.size - 2)
+        means = np.bincount(which, power, edges.size - 1) / np.maximum(np.bincount(which, minlength=edges.size - 1), 1)
+        powers.append(np.interp(hertz, np.sqrt(np.maximum(edges[:-1], 10.0) * edges[1:]), means))
+    weight = np.clip(1 - CERTAIN * powers[1] / np.maximum(powers[0], 1e-300), 0, 1)
+    if not weight.any():
+        return impulse
+    return Impulse(scipy.fft.irfft(scipy.fft.rfft(samples, size) * weight, size)[: samples.size], rate, impulse.zero)
 
 
 def first_movement(impulse: Impulse) -> float:

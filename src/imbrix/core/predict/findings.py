@@ -7,12 +7,16 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from imbrix.core.evidence.onset import Onset
 from imbrix.core.signal.grid import span_mask
 from imbrix.core.signal.signal import ComplexArray, FloatArray
 from imbrix.core.system.layout import Driver, Layout
 from imbrix.core.tune.edits import Edit, SetChannel
 from imbrix.core.tune.tune import Tune
 from imbrix.core.value import Value
+
+LEAST_SURE = 0.15
+"""By so much the two agreements of a pair differ before its phase alone says that one is reversed."""
 
 
 class Finding(Value):
@@ -57,14 +61,16 @@ def reversed_drivers(
     tune: Tune,
     bare: Mapping[str, ComplexArray],
     bands_hz: Mapping[str, tuple[float, float]],
-    polarity: Mapping[str, float],
+    onsets: Mapping[str, Onset],
     frequencies: FloatArray,
 ) -> list[Finding]:
     """Pairs whose left and right are wired to opposite polarity, judged on bare takes.
 
-    `polarity` gives, by driver, the sign of the impulse's first strong movement: of a disagreeing pair, the one
-    that starts negative is named.
+    `onsets` say by driver which way it moves first. Where both of a pair are likely that decides, and of two that
+    differ the one is named that most other drivers differ from too; else the phase between the two is judged.
     """
+    signs = {name: one.polarity for name, one in onsets.items() if one.likely}
+    most = 1 if sum(signs.values()) >= 0 else -1
     found = []
     for driver in layout.drivers:
         partner = layout.partner(driver)
@@ -75,11 +81,14 @@ def reversed_drivers(
         inside = span_mask(frequencies, low, min(high, low * 6))
         if inside.sum() < 24:
             continue
-        differs, sure = opposite(bare[driver.id][inside], bare[partner.id][inside], frequencies[inside])
-        set_apart = tune.channels[driver.id].inverted != tune.channels[partner.id].inverted
-        if not differs or sure < 0.05 or set_apart:
+        if {driver.id, partner.id} <= signs.keys():
+            differs = signs[driver.id] != signs[partner.id]
+        else:
+            differs, sure = opposite(bare[driver.id][inside], bare[partner.id][inside], frequencies[inside])
+            differs = differs and sure >= LEAST_SURE
+        if not differs or tune.channels[driver.id].inverted != tune.channels[partner.id].inverted:
             continue
-        culprit: Driver = min((driver, partner), key=lambda one: polarity.get(one.id, 1.0))
+        culprit: Driver = min((driver, partner), key=lambda one: most * signs.get(one.id, most))
         other = partner if culprit is driver else driver
         found.append(
             Finding(

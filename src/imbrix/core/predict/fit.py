@@ -225,6 +225,24 @@ def bridge_cancellations(wanted_db: FloatArray, frequencies: FloatArray, deep_db
     return np.where(known, result, np.nan)
 
 
+def without_dips(
+    wanted_db: FloatArray, dips_db: FloatArray, frequencies: FloatArray, deep_db: float = 1.0
+) -> FloatArray:
+    """The wanted correction (n,) without what asks to fill dips (n,), zero or less, that belong to the place.
+
+    Where they are deep their depth is known least: there nothing beyond a straight line across them is asked for.
+    """
+    octaves = np.log2(frequencies)
+    result = wanted_db + dips_db
+    deep = np.isfinite(wanted_db) & (dips_db < -deep_db)
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], deep.astype(int), [0]))))
+    for first, end in zip(edges[::2], edges[1::2], strict=True):
+        ends = [max(0, first - 1), min(deep.size - 1, end)]
+        across = np.interp(octaves[first:end], octaves[ends], np.nan_to_num(wanted_db[ends], nan=np.inf))
+        result[first:end] = np.minimum(result[first:end], across)
+    return result
+
+
 def fit(
     wanted_db: FloatArray,
     frequencies: FloatArray,

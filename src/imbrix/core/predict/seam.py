@@ -142,28 +142,31 @@ def loss(lower: ComplexArray, upper: ComplexArray, frequencies: FloatArray, smoo
 
 
 def sensible_delays(centre_hz: float) -> float:
-    """How far, in seconds, a search looks to either side: two periods, within 0.5 and 10 ms.
+    """How far, in seconds, a search looks to either side: two periods, within 2 and 10 ms.
 
     10 ms is more path than a car or a listening room has between two drivers (3.4 m).
     """
-    return float(np.clip(2.0 / centre_hz, 0.5e-3, 10e-3))
+    return float(np.clip(2.0 / centre_hz, 2e-3, 10e-3))
 
 
-def search(problem: SeamProblem, step_s: float | None = None, limit_s: float | None = None) -> list[Candidate]:
+def search(
+    problem: SeamProblem, step_s: float | None = None, limit_s: float | None = None, together_s: float = 0.0
+) -> list[Candidate]:
     """The best delays for both polarities, least loss first.
 
-    The whole sensible range is covered by a grid so fine that no minimum fits between two points (an eighth
-    of the shortest period), every minimum is then refined by Brent's bounded method, and rounded to the
-    processor's step where there is one.
+    Looked at is all that is sensible about the present setting, and about the delay `together_s` of the upper way at
+    which the direct sound of both arrives at once: the present setting may be astray. The range is covered by a grid
+    so fine that no minimum fits between two points (an eighth of the shortest period), every minimum is then refined
+    by Brent's bounded method, and rounded to the processor's step where there is one.
     """
     limit = limit_s or sensible_delays(problem.centre_hz)
     step = 1.0 / (8.0 * problem.frequencies[-1])
-    trial = np.arange(-limit, limit + step, step)
+    trial = np.arange(min(0.0, together_s) - limit, max(0.0, together_s) + limit + step, step)
     found: list[Candidate] = []
     for invert in (False, True):
         mean = problem.means(trial, invert)
         inner = np.flatnonzero((mean[1:-1] <= mean[:-2]) & (mean[1:-1] <= mean[2:])) + 1
-        for at in sorted(inner, key=lambda i: mean[i])[:4]:
+        for at in sorted(inner, key=lambda i: mean[i])[:6]:
             refined = scipy.optimize.minimize_scalar(
                 lambda delay, invert=invert: float(problem.means(np.array([delay]), invert)[0]),
                 bounds=(trial[at] - step, trial[at] + step),

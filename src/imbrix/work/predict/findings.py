@@ -11,20 +11,20 @@ from imbrix.work.impedance import impedance as measured
 from imbrix.work.impedance.impedance import About
 from imbrix.work.predict.scene import Scene
 from imbrix.work.rig.readiness import Part
-from imbrix.work.takes.reading import SICK, band, bare, reading
+from imbrix.work.takes.reading import SICK, band, bare, onset_of
 from imbrix.work.takes.shelf import Take, takes
 
 REVERSED: Drawer[tuple[object, ...], list[Finding]] = Drawer("reversed drivers", 64)
 
 
-def findings(space: Workspace, at: Scene, tune: Tune, line: list[Part]) -> list[Finding]:
+def findings(space: Workspace, slug: str, at: Scene, tune: Tune, line: list[Part]) -> list[Finding]:
     """What Imbrix notices about the takes in force and the tune."""
     stale = [
         Finding(kind="rig", about="", says=f"{part.name} no longer holds", evidence=part.says)
         for part in line
         if part.state == "stale"
     ]
-    return [*stale, *_sick(space, at), *_reversed(space, at, tune), *boosts(at.layout, tune)]
+    return [*stale, *_sick(space, at), *_reversed(space, slug, at, tune), *boosts(at.layout, tune)]
 
 
 def _sick(space: Workspace, at: Scene) -> list[Finding]:
@@ -41,15 +41,15 @@ def _sick(space: Workspace, at: Scene) -> list[Finding]:
     ]
 
 
-def _reversed(space: Workspace, at: Scene, tune: Tune) -> list[Finding]:
+def _reversed(space: Workspace, slug: str, at: Scene, tune: Tune) -> list[Finding]:
     """Pairs wired against each other, remembered for the takes in force and the polarities that are set."""
     timed = {name: one for name, one in at.takes.items() if one.timed}
 
     def find() -> list[Finding]:
         clean = {name: np.nan_to_num(bare(space, one)) for name, one in timed.items()}
-        bands = {name: band(space, one) for name, one in timed.items()}
-        polarity = {name: reading(space, one).polarity for name, one in timed.items()}
-        return reversed_drivers(at.layout, tune, clean, bands, polarity, space.grid)
+        bands = {name: band(space, slug, one) for name, one in timed.items()}
+        onsets = {name: found for name, one in timed.items() if (found := onset_of(space, slug, one))}
+        return reversed_drivers(at.layout, tune, clean, bands, onsets, space.grid)
 
     heard = tuple((one.id, one.details.correction, tune.channels[name].inverted) for name, one in timed.items())
     return space.memory.of(REVERSED, (at.layout, heard), find)

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from imbrix.core.errors import ConflictError
-from imbrix.core.predict.fit import Fit, FitLimits, bridge_cancellations, fit
-from imbrix.core.signal.signal import power_decibels
+from imbrix.core.predict.fit import Fit, FitLimits, bridge_cancellations, fit, without_dips
+from imbrix.core.signal.signal import FloatArray, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.tune.edits import Edit, SetBands, ShiftGains
 from imbrix.core.tune.limits import Limits
@@ -14,24 +14,36 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, acoustic_target, predicted, scene, summed
-from imbrix.work.takes.reading import band
+from imbrix.work.takes.reading import band, place_dips
 from imbrix.work.tune.revisions import Head, commit, head
 from imbrix.work.tune.targets import placed
 
 FIT_SMOOTHING = 6.0
+TOLD_DB = 1.5
 LEAST_SPAN = 2**0.5
 """Half an octave: over less there is nothing to fit."""
 
 
 @dataclass(frozen=True)
+class LeftAlone:
+    """A dip that a fit did not fill: no boost does. `deep_db` is how much of it was left."""
+
+    hertz: float
+    deep_db: float
+    why: str
+
+
+@dataclass(frozen=True)
 class Fitted:
-    """The revision that a fit made, and what it found."""
+    """The revision that a fit made, what it found, the span in hertz that it judged, and what it left alone."""
 
     head: Head
     gain_db: float
     residual_db: float
     boost_db: float
     bands: int
+    span_hz: tuple[float, float]
+    left: tuple[LeftAlone, ...]
 
 
 def _stripped(tune: Tune, channels: tuple[str, ...]) -> Tune:
@@ -54,27 +66,30 @@ def fit_channels(space: Workspace, slug: str, channels: tuple[str, ...], limits:
     limits = _within(can, limits, tune)
     plain = _stripped(tune, channels).model_copy(update={"common": ()})
     responses = predicted(space, now, plain)
-    powers, wanted, lows, highs = [], [], [], []
+    powers, wanted, dips, lows, highs = [], [], [], [], []
     for name in channels:
         row = now.index(name)
         driver = now.layout.driver(name)
         if row is None:
             raise ConflictError(f"{driver.name} has no take yet: record it in Drivers first")
         target, low, high = acoustic_target(space, slug, tune, driver)
-        usable = band(space, now.takes[name])
+        usable = band(space, slug, now.takes[name])
         low, high = _useful((low, high), usable)
         lows.append(max(low, limits.low_hz))
         highs.append(min(high, limits.high_hz))
         powers.append(smooth_power(responses[row], space.grid, FIT_SMOOTHING))
         wanted.append(target)
+        # What was heard at one spot only is bare of that spot's combs; over a tour they have gone by themselves.
+        at_a_spot = now.forces[name].moving is None
+        dips.append(place_dips(space, slug, now.takes[name], FIT_SMOOTHING) if at_a_spot else np.zeros(space.grid.size))
     # Several fitted together: the mean of their levels against the mean of their targets.
     measured = np.mean([power_decibels(power) for power in powers], axis=0) + space.offset_db
-    correction = np.mean(wanted, axis=0) - measured
     limits = limits.model_copy(update={"low_hz": max(lows), "high_hz": min(highs)})
-    found = _fit(space, correction, limits, can.rate)
+    asked = np.mean(wanted, axis=0) - measured
+    found, left = _fit(space, asked, np.mean(dips, axis=0), limits, can.rate)
     edits: list[Edit] = [SetBands(channel=name, bands=found.bands, gain_db=found.gain_db) for name in channels]
     names = " and ".join(now.layout.driver(name).name for name in channels)
-    return _commit(space, slug, edits, found, f"Fit {names}: {len(found.bands)} bands", present.id)
+    return _commit(space, slug, edits, found, left, limits, f"Fit {names}: {len(found.bands)} bands", present.id)
 
 
 def _useful(crossed: tuple[float, float], usable: tuple[float, float]) -> tuple[float, float]:
@@ -107,9 +122,10 @@ def fit_common(space: Workspace, slug: str, limits: FitLimits) -> Fitted:
     known = now.known.any(axis=0)
     correction = np.where(known, placed(space, slug, tune) - whole, np.nan)
     limits = limits.model_copy(update={"low_hz": max(limits.low_hz, 30.0), "high_hz": min(limits.high_hz, 18_000.0)})
-    found = _fit(space, correction, limits, can.rate)
+    found, left = _fit(space, correction, np.zeros(space.grid.size), limits, can.rate)
     edits: list[Edit] = [SetBands(channel=None, bands=found.bands), ShiftGains(by_db=found.gain_db)]
-    return _commit(space, slug, edits, found, f"Fit all channels: {len(found.bands)} common bands", present.id)
+    summary = f"Fit all channels: {len(found.bands)} common bands"
+    return _commit(space, slug, edits, found, left, limits, summary, present.id)
 
 
 def _sum_db(space: Workspace, now: Scene, tune: Tune) -> np.ndarray:
@@ -133,10 +149,37 @@ def _within(can: Limits, limits: FitLimits, tune: Tune, common: bool = False) ->
     )
 
 
-def _fit(space: Workspace, correction: np.ndarray, limits: FitLimits, rate: int) -> Fit:
-    return fit(bridge_cancellations(correction, space.grid), space.grid, limits, rate)
+def _fit(
+    space: Workspace, asked: FloatArray, dips: FloatArray, limits: FitLimits, rate: int
+) -> tuple[Fit, tuple[LeftAlone, ...]]:
+    """A fit to what is asked for (n,), the dips of the place (n,) and narrow ones left alone; and which those are."""
+    without = without_dips(asked, dips, space.grid)
+    bridged = bridge_cancellations(without, space.grid)
+    inside = (space.grid >= limits.low_hz) & (space.grid <= limits.high_hz)
+    left = [
+        *_stretches(space.grid, np.where(inside, -dips, 0.0), "a reflection of the place"),
+        *_stretches(space.grid, np.where(inside, np.nan_to_num(without - bridged), 0.0), "a narrow dip"),
+    ]
+    return fit(bridged, space.grid, limits, rate), tuple(sorted(left, key=lambda one: one.hertz))
 
 
-def _commit(space: Workspace, slug: str, edits: list[Edit], found: Fit, summary: str, on: int) -> Fitted:
+def _stretches(grid: FloatArray, deep_db: FloatArray, why: str) -> list[LeftAlone]:
+    """Where a curve (n,) stands out, the highest point of each stretch."""
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], (deep_db > TOLD_DB).astype(int), [0]))))
+    tops = [first + int(np.argmax(deep_db[first:end])) for first, end in zip(edges[::2], edges[1::2], strict=True)]
+    return [LeftAlone(hertz=float(grid[at]), deep_db=float(deep_db[at]), why=why) for at in tops]
+
+
+def _commit(
+    space: Workspace,
+    slug: str,
+    edits: list[Edit],
+    found: Fit,
+    left: tuple[LeftAlone, ...],
+    limits: FitLimits,
+    summary: str,
+    on: int,
+) -> Fitted:
     made = commit(space, slug, edits, summary, on)
-    return Fitted(made, found.gain_db, found.residual_db, found.boost_db, len(found.bands))
+    span = (limits.low_hz, limits.high_hz)
+    return Fitted(made, found.gain_db, found.residual_db, found.boost_db, len(found.bands), span, left)

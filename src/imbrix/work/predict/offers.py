@@ -16,7 +16,10 @@ from imbrix.core.tune.tune import Crossover, Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, predicted, scene
+from imbrix.work.takes.reading import onset_of
 from imbrix.work.tune.revisions import head
+
+PER_PERIOD_DB = 1.0
 
 
 @dataclass(frozen=True)
@@ -29,6 +32,10 @@ class Offer:
     mean_db: float
     worst_db: float
     edits: tuple[Edit, ...]
+    away_s: float | None = None
+    """By how much the direct sound of the upper way comes later than that of the lower one then, where that is sure."""
+    rank: float = 0.0
+    """What offers are put in order by: the mean loss, and what tells against being far from arriving together."""
 
 
 def two_sides(space: Workspace, now: Scene, seam: Seam, tune: Tune) -> tuple[ComplexArray, ComplexArray] | None:
@@ -51,7 +58,7 @@ def untimed(now: Scene, seam: Seam) -> list[str]:
 
 
 def offers(space: Workspace, slug: str, seam_id: str, most: int = 4) -> list[Offer]:
-    """The best settings of a seam, least loss first: delay and polarity as it is, and with other slopes.
+    """The best settings of a seam, the likeliest first: delay and polarity as it is, and with other slopes.
 
     Raises ConflictError where takes are missing or do not keep time.
     """
@@ -61,7 +68,7 @@ def offers(space: Workspace, slug: str, seam_id: str, most: int = 4) -> list[Off
     late = untimed(now, seam)
     if late:
         raise ConflictError(f"{', '.join(late)}: the take keeps no time, so no delay can be found with it")
-    found = _search(space, now, seam, tune, (), "", 3)
+    found = _search(space, slug, now, seam, tune, (), "", 3)
     if found is None:
         raise ConflictError(_why_not(now, seam))
     model = processors.model(space, slug)
@@ -69,11 +76,11 @@ def offers(space: Workspace, slug: str, seam_id: str, most: int = 4) -> list[Off
         edits = (SetCrossover(channel=seam.uppers[0], end="high_pass", **end.model_dump()),)
         tried = apply(tune, list(edits), now.layout, model)
         words = {"linkwitz-riley": "LR", "butterworth": "BW", "bessel": "Bessel"}[end.shape]
-        found += _search(space, now, seam, tried, edits, f"{words} {end.slope_db}", 1) or []
+        found += _search(space, slug, now, seam, tried, edits, f"{words} {end.slope_db}", 1) or []
     found = [offer for offer in found if _can(model, now, seam, tune, offer)]
     same = [offer for offer in found if not offer.change][:3]
-    other = sorted((offer for offer in found if offer.change), key=lambda offer: offer.mean_db)[: most - len(same)]
-    return sorted([*same, *other], key=lambda offer: offer.mean_db)
+    other = sorted((offer for offer in found if offer.change), key=lambda offer: offer.rank)[: most - len(same)]
+    return sorted([*same, *other], key=lambda offer: offer.rank)
 
 
 def _can(model: Limits, now: Scene, seam: Seam, tune: Tune, offer: Offer) -> bool:
@@ -108,7 +115,7 @@ def _alternatives(tune: Tune, seam: Seam, model: Limits) -> list[Crossover]:
 
 
 def _search(
-    space: Workspace, now: Scene, seam: Seam, tune: Tune, edits: tuple[Edit, ...], change: str, most: int
+    space: Workspace, slug: str, now: Scene, seam: Seam, tune: Tune, edits: tuple[Edit, ...], change: str, most: int
 ) -> list[Offer] | None:
     sides = two_sides(space, now, seam, tune)
     if sides is None:
@@ -119,9 +126,42 @@ def _search(
         return None
     step = 1.0 / now.rate
     found = []
-    for one in distinct(search(problem, step), apart_s=0.1 / problem.centre_hz, most=most):
+    together = _together(space, slug, now, seam, tune)
+    tried = search(problem, step, together_s=together or 0.0)
+    if together is not None:
+        tried.sort(key=lambda one: one.mean + _astray(one.delay_s - together, problem.centre_hz))
+    for one in distinct(tried, apart_s=0.1 / problem.centre_hz, most=most):
         delay = relative_delay(tune, seam) + one.delay_s
         invert = relative_polarity(tune, seam) != one.invert
         setting = SetSeam(seam=seam.id, delay_s=delay, invert=invert)
-        found.append(Offer(delay, invert, change, one.mean, one.worst, (*edits, setting)))
+        away = None if together is None else one.delay_s - together
+        rank = one.mean + (0.0 if away is None else _astray(away, problem.centre_hz))
+        found.append(Offer(delay, invert, change, one.mean, one.worst, (*edits, setting), away, rank))
     return found
+
+
+def _astray(away_s: float, centre_hz: float) -> float:
+    """What a setting is put back by, in dB, for each period beyond a half that the direct sounds are apart by then.
+
+    Where the sum is right at one spot with the sounds a period apart, it is wrong at the next and in time.
+    """
+    return PER_PERIOD_DB * max(0.0, abs(away_s) * centre_hz - 0.5)
+
+
+def _together(space: Workspace, slug: str, now: Scene, seam: Seam, tune: Tune) -> float | None:
+    """By how much the upper way has to come later so that the direct sound of both sides arrives at once.
+
+    None where an arrival is not sure.
+    """
+    means = []
+    for names in (seam.lowers, seam.uppers):
+        found = [onset_of(space, slug, now.takes[name]) for name in names]
+        sure = [
+            one.seconds + tune.channels[name].delay_s
+            for name, one in zip(names, found, strict=True)
+            if one and one.likely
+        ]
+        if len(sure) < len(names):
+            return None
+        means.append(sum(sure) / len(sure))
+    return means[0] - means[1]

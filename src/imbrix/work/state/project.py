@@ -36,7 +36,7 @@ from imbrix.work.state.rig import RigState, rig_state
 from imbrix.work.state.takes import TakeState, take_states
 from imbrix.work.takes import rounds
 from imbrix.work.takes.forces import chosen
-from imbrix.work.takes.reading import band, reading, sick
+from imbrix.work.takes.reading import arrival, driver_band_of, onset_of, reading, sick
 from imbrix.work.takes.rounds import Round
 from imbrix.work.takes.shelf import Method, Take, takes
 from imbrix.work.tune.revisions import head
@@ -57,6 +57,9 @@ class DriverState(BaseModel):
     high_hz: float
     over_noise_db: float
     arrival_ms: float
+    arrival_off_ms: float | None
+    low_octaves: float | None
+    high_octaves: float | None
     timed: bool
     clock: str
     made: Moment
@@ -141,8 +144,8 @@ def project_state(space: Workspace, slug: str) -> ProjectState:
     at = scene(space, slug)
     line = readiness.ready_line(space, slug)
     link = link_state(space, slug)
-    known = {one.channels[0]: _driver(space, one, at) for one in at.takes.values()}
-    found = [*findings(space, at, now.tune, line), *of_impedances(space, slug, layout, all_takes)]
+    known = {one.channels[0]: _driver(space, slug, one, at) for one in at.takes.values()}
+    found = [*findings(space, slug, at, now.tune, line), *of_impedances(space, slug, layout, all_takes)]
     return ProjectState(
         slug=slug,
         name=_name(space, slug),
@@ -224,9 +227,10 @@ def _impedance(space: Workspace, slug: str, all_takes: list[Take]) -> dict[str, 
     }
 
 
-def _driver(space: Workspace, one: Take, at: Scene) -> DriverState:
+def _driver(space: Workspace, slug: str, one: Take, at: Scene) -> DriverState:
     shows = reading(space, one)
-    low, high = band(space, one)
+    ends, comes = driver_band_of(space, slug, one), onset_of(space, slug, one)
+    low, high = ends.low_hz, ends.high_hz
     inside = (space.grid >= low) & (space.grid <= high)
     moving = at.forces[one.channels[0]].moving
     return DriverState(
@@ -234,13 +238,20 @@ def _driver(space: Workspace, one: Take, at: Scene) -> DriverState:
         low_hz=low,
         high_hz=high,
         over_noise_db=float(np.median(shows.over_noise_db[inside])),
-        arrival_ms=shows.arrival_s * 1e3,
+        arrival_ms=arrival(space, slug, one) * 1e3,
+        arrival_off_ms=comes.off_s * 1e3 if comes is not None and comes.sure else None,
+        low_octaves=_known(ends.low_octaves),
+        high_octaves=_known(ends.high_octaves),
         timed=one.timed,
         clock=one.clock,
         made=one.created,
         method=one.method,
         moving_id=moving.id if moving else None,
     )
+
+
+def _known(octaves: float) -> float | None:
+    return round(octaves, 2) if np.isfinite(octaves) else None
 
 
 def _stages(

@@ -7,22 +7,32 @@ import numpy as np
 import scipy.fft
 
 from imbrix.core.errors import ImbrixError
+from imbrix.core.evidence.band import DriverBand, Points, driver_band, points
+from imbrix.core.evidence.combs import dips_db, reflections
+from imbrix.core.evidence.onset import LEAST_OVER_DB, Onset, onset
 from imbrix.core.measure.reading import EARLY_S, Reading, read_impulse, read_recording
 from imbrix.core.measure.recording import read_schedule
 from imbrix.core.measure.sweep import deconvolve
+from imbrix.core.signal import response
 from imbrix.core.signal.measures import usable_band, without_filters
-from imbrix.core.signal.response import arrival
 from imbrix.core.signal.signal import ComplexArray, FloatArray, Impulse, ratio
+from imbrix.core.system.layout import Driver
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import NOMINAL_FULL_SCALE, Workspace
 from imbrix.work.rig import checked, corrections
-from imbrix.work.takes.shelf import Details, Method, Take, arrays, through
+from imbrix.work.takes.shelf import Details, Method, Take, arrays, takes, through
 
 READINGS: Drawer[int, Reading] = Drawer("readings", 64, by_take=True)
+CONTRADICTED = 6.0
+"""By so much worse a curve fits with a resonance than without it where the two do not belong together."""
 LOG = logging.getLogger("imbrix.takes")
 SICK: Drawer[int, str] = Drawer("sick takes", 4096, by_take=True)
 BARE: Drawer[int, ComplexArray] = Drawer("bare responses", 1024, by_take=True)
-BANDS: Drawer[int, tuple[float, float]] = Drawer("usable bands", 1024, by_take=True)
+BANDS: Drawer[int, DriverBand] = Drawer("usable bands", 1024, by_take=True)
+DIPS: Drawer[int, FloatArray] = Drawer("dips of the place", 256, by_take=True)
+PLAYS_ON = 1.5
+"""So far beyond its band a driver still tells what reflections there are."""
+ONSETS: Drawer[int, tuple[Onset | None]] = Drawer("onsets", 1024, by_take=True)
 IMPULSES: Drawer[int, Impulse] = Drawer("impulses", 32, by_take=True)
 
 
@@ -97,7 +107,7 @@ def _read(one: Take, data: dict[str, FloatArray], rate: int) -> Reading:
 def untimed(microphone: FloatArray, stimulus: FloatArray, rate: int) -> Reading:
     """Without a common clock the arrival means nothing: it is put a little after time zero."""
     impulse = deconvolve(microphone, stimulus, rate, zero=0)
-    shift = round(arrival(impulse) * rate) - round(EARLY_S * rate)
+    shift = round(response.arrival(impulse) * rate) - round(EARLY_S * rate)
     rolled = Impulse(np.roll(impulse.samples, -shift), rate, round(EARLY_S * rate))
     return read_impulse(rolled, timed=False)
 
@@ -128,6 +138,76 @@ def filters(space: Workspace, one: Take) -> ComplexArray:
     return space.predictor_at(one.details.processor_rate).through(through(space, one), one.channels[:1])[0]
 
 
-def band(space: Workspace, one: Take) -> tuple[float, float]:
-    """Usable band of a driver's take in hertz."""
-    return space.memory.of(BANDS, one.id, lambda: usable_band(bare(space, one), space.grid))
+def band(space: Workspace, slug: str, one: Take) -> tuple[float, float]:
+    """Usable band of a driver's take in hertz; by its impedance too, where that was taken."""
+    found = driver_band_of(space, slug, one)
+    return found.low_hz, found.high_hz
+
+
+def driver_band_of(space: Workspace, slug: str, one: Take) -> DriverBand:
+    """The band that a driver plays of itself, and how sure its ends are."""
+    driver = space.layout(slug).driver(one.channels[0])
+    resonance = _resonance(space, slug, driver.id)
+
+    def find() -> DriverBand:
+        shown = points(bare(space, one), space.grid, reading(space, one).over_noise_db)
+        if shown is not None:
+            return _likelier(shown, driver, resonance)
+        low, high = usable_band(bare(space, one), space.grid)
+        return DriverBand(low, high, np.inf, np.inf, np.inf)
+
+    stamp = (driver.kind.value, driver.passive_to or "", resonance or 0.0)
+    return space.memory.of(BANDS, one.id, find, stamp)
+
+
+def onset_of(space: Workspace, slug: str, one: Take) -> Onset | None:
+    """When the direct sound of a driver's take arrives, and which way it moves first; None where that is not known."""
+    if not (one.timed and one.has_impulse and one.purpose == "driver"):
+        return None
+
+    def find() -> tuple[Onset | None]:
+        shows = reading(space, one)
+        ends = band(space, slug, one)
+        return (onset(bare(space, one), space.grid, shows.over_noise_db, ends, shows.arrival_s),)
+
+    return space.memory.of(ONSETS, one.id, find, (one.details.correction or 0, *band(space, slug, one)))[0]
+
+
+def place_dips(space: Workspace, slug: str, one: Take, smoothing: float) -> FloatArray:
+    """What of a take's dips (n,) belongs to the place, in dB, zero or less: nothing where that cannot be told."""
+    comes = onset_of(space, slug, one)
+    if comes is None or not comes.likely:
+        return np.zeros(space.grid.size)
+
+    def find() -> FloatArray:
+        low, high = band(space, slug, one)
+        span = low, min(high * PLAYS_ON, float(space.grid[-1]))
+        known = np.where(reading(space, one).over_noise_db >= LEAST_OVER_DB, bare(space, one), np.nan)
+        return dips_db(reflections(known, space.grid, span, comes), space.grid, smoothing)
+
+    return space.memory.of(DIPS, one.id, find, (smoothing, comes.seconds, *band(space, slug, one)))
+
+
+def arrival(space: Workspace, slug: str, one: Take) -> float:
+    """When the direct sound of a take arrives, in seconds: as `onset_of` has it where that is likely, else by the peak
+    of the envelope."""
+    found = onset_of(space, slug, one)
+    return found.seconds if found is not None and found.likely else reading(space, one).arrival_s
+
+
+def _likelier(shown: Points, driver: Driver, resonance: float | None) -> DriverBand:
+    """The band by the resonance, unless the curve excludes that: in a closed tube a driver plays below it."""
+    plain = driver_band(shown, driver.kind, driver.passive_to)
+    if resonance is None:
+        return plain
+    found = driver_band(shown, driver.kind, driver.passive_to, resonance)
+    return found if found.misfit < plain.misfit + CONTRADICTED else plain
+
+
+def _resonance(space: Workspace, slug: str, channel: str) -> float | None:
+    """The resonance in hertz that the newest impedance of a driver as it is shows; None where there is none."""
+    for one in takes(space, slug):
+        mine = one.purpose == "impedance" and one.channels == (channel,) and not one.discarded
+        if mine and one.details.found is not None and one.details.loading == "as it is":
+            return one.details.found.circuit.fs
+    return None

@@ -10,7 +10,7 @@ from imbrix.core.measure.marker import Marker
 from imbrix.core.measure.reading import read_impulse
 from imbrix.core.measure.recording import aligned, read_repeats
 from imbrix.core.measure.schedule import Schedule
-from imbrix.core.signal.measures import usable_band, without_filters
+from imbrix.core.signal.measures import without_filters
 from imbrix.core.signal.signal import FloatArray
 from imbrix.core.system.layout import Kind
 from imbrix.core.tune.tune import Tune, measuring, neutral
@@ -22,7 +22,7 @@ from imbrix.work.rig import choices, readiness, rig
 from imbrix.work.sound.recorder import Recorder, Stopped
 from imbrix.work.takes import rounds
 from imbrix.work.takes.forces import forces
-from imbrix.work.takes.reading import READINGS, mended
+from imbrix.work.takes.reading import READINGS, band, mended
 from imbrix.work.takes.reading import bare as bare_of
 from imbrix.work.takes.shelf import Details, Purpose, keep, schedule_parts
 from imbrix.work.takes.verdicts import troubles_of
@@ -171,11 +171,13 @@ def keep_sweep(
     if purpose == "driver":
         bare = without_filters(bare, processors.predictor(space, slug).through(through, channels[:1])[0])
         before = forces(space, slug).get(channels[0])
-        low, high = usable_band(bare, space.grid)
-        if before is not None and low < high and not angle:
+        if before is not None and not angle:
+            low, high = band(space, slug, before.take)
             same_clock = before.take.timed and before.take.clock == (details.clock or "loopback") and shows.timed
             agrees = agreement(bare_of(space, before.take), bare, space.grid, low, high, same_clock)
-    evidence = gather(microphone, loopback if looped else None, schedule, shows, repeats, space.grid, bare)
+    driver = space.layout(slug).driver(channels[0]) if purpose == "driver" else None
+    of_kind = (driver.kind, driver.passive_to) if driver else ()
+    evidence = gather(microphone, loopback if looped else None, schedule, shows, repeats, space.grid, bare, *of_kind)
     details = details.model_copy(update={"evidence": evidence, "agrees": agrees})
     take_id = keep(
         space,

@@ -64,7 +64,7 @@ def _one_take(space: Workspace, slug: str, view: View, now: Scene, picture: Pict
     row = now.index(one.channels[0])
     if row is None or now.takes[one.channels[0]].id == one.id:
         return
-    low, high = band(space, one)
+    low, high = band(space, slug, one)
     same = one.timed and one.clock == now.takes[one.channels[0]].clock
     found = agreement(values, np.where(now.known[row], now.rows[row], np.nan), space.grid, low, high, same)
     if found:

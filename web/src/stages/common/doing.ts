@@ -1,6 +1,6 @@
 /** What the keys and the buttons of a stage do alike. */
 import { client, settled } from '../../api/client';
-import type { Project, Seam } from '../../api/types';
+import type { Fitted, Project, Seam } from '../../api/types';
 import type { Work } from '../../state/project';
 import { alike } from '../../state/system';
 import { useWindow } from '../../state/window';
@@ -62,9 +62,13 @@ export function recordForStage(work: Work, selection: string) {
 /** Fit the selection, its pair when left and right go together, or all channels when nothing is selected. */
 export async function fitSelection(work: Work, selection: string): Promise<boolean> {
   const { project, slug, act } = work;
-  const { together, limits } = useWindow.getState();
+  const { together, limits, set } = useWindow.getState();
   const driver = project.layout.drivers.find((one) => one.id === selection);
   const channels = !driver ? [] : together ? alike(project, driver).map((one) => one.id) : [driver.id];
   const body = { channels, limits };
-  return act(() => settled(client.POST('/api/projects/{slug}/fit', { params: { path: { slug } }, body })));
+  return act(async () => {
+    const made = await settled<Fitted>(client.POST('/api/projects/{slug}/fit', { params: { path: { slug } }, body }));
+    set({ leftAlone: { about: selection, dips: made.fit.left } });
+    return made;
+  });
 }

@@ -346,6 +346,7 @@ function DriverRow({
 /** What a driver's take in force tells in a few words. */
 function reads(read: Project['drivers'][string]): string {
   if (read.method === 'moving') return 'levels only';
-  const time = read.timed ? `${plain(read.arrival_ms, 2)} ms` : 'no time';
+  const off = read.arrival_off_ms == null ? '' : ` ±${plain(Math.max(read.arrival_off_ms, 0.01), 2)}`;
+  const time = read.timed ? `${off ? '' : 'about '}${plain(read.arrival_ms, 2)}${off} ms` : 'no time';
   return `${plain(read.over_noise_db, 0)} dB over noise · ${time}${read.moving_id ? ' + moving' : ''}`;
 }

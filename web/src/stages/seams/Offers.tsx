@@ -23,6 +23,11 @@ export function Offers({ work, seam }: { work: Work; seam: Seam }) {
   });
   const words = (one: Offer) =>
     `${one.change ? `${one.change}, ` : ''}${signed(one.delay_ms, 3)} ms ${one.inverted ? '−' : '+'}`;
+  /** Where a sum is right with the sounds far apart it is right at one spot only. */
+  const apart = ({ away_ms }: Offer) => {
+    if (away_ms == null) return '';
+    return Math.abs(away_ms) < 0.05 ? 'arrive together' : `arrive ${plain(Math.abs(away_ms), 2)} ms apart`;
+  };
   return (
     <Section title="Best settings found" aside={query.isFetching ? 'searching …' : 'mean loss'}>
       {query.error instanceof Refusal && (
@@ -42,9 +47,12 @@ export function Offers({ work, seam }: { work: Work; seam: Seam }) {
             px: 1,
             mb: '3px',
             fontSize: 12.5,
-            height: 26,
+            minHeight: 26,
           }}>
-          <Box sx={{ flex: 1 }}>{words(one)}</Box>
+          <Box sx={{ flex: 1, minWidth: 0 }}>
+            {words(one)}
+            <Box sx={{ fontSize: 11.5, lineHeight: '14px', color: own.quiet }}>{apart(one)}</Box>
+          </Box>
           <Box sx={{ color: own.good, width: 60 }}>{`${plain(one.mean_db, 2)} dB`}</Box>
           <Button
             size="small"

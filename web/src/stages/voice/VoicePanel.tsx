@@ -13,7 +13,7 @@ import type { Band } from '../../api/types';
 import { FileInput, useFile } from '../../ui/FileInput';
 import { Choice, NumberField } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
-import { plain, stepOf } from '../../ui/format';
+import { hertz, plain, stepOf } from '../../ui/format';
 import { usePick } from '../../state/window';
 import { fitSelection } from '../common/doing';
 import { Live } from '../common/Live';
@@ -25,7 +25,14 @@ import { FitLimits } from './FitLimits';
 export function VoicePanel({ work, selection }: StageProps) {
   const { project, tune, slug, commit, act } = work;
   const { own } = useTheme();
-  const { picture, progress, together, before, set } = usePick('picture', 'progress', 'together', 'before', 'set');
+  const { picture, progress, together, before, leftAlone, set } = usePick(
+    'picture',
+    'progress',
+    'together',
+    'before',
+    'leftAlone',
+    'set',
+  );
   const [fitting, setFitting] = useState(false);
   const facts = picture?.facts;
   const listening = work.recording && progress?.kind === 'live';
@@ -241,6 +248,14 @@ export function VoicePanel({ work, selection }: StageProps) {
             fontSize: 12,
             color: facts.most_boost_db > 4 ? own.clayText : 'text.secondary',
           }}>{`Bands lift ${plain(facts.most_boost_db)} dB at most: so much headroom goes there.`}</Typography>
+      )}
+      {leftAlone?.about === selection && leftAlone.dips.length > 0 && (
+        <Typography sx={{ fontSize: 12 }} color="text.secondary" data-testid="left-alone">
+          {`Left alone, because no boost fills it: ${leftAlone.dips
+            .slice(0, 3)
+            .map((one) => `${hertz(one.hertz)} (${plain(one.deep_db, 0)} dB, ${one.why})`)
+            .join(', ')}${leftAlone.dips.length > 3 ? ` and ${leftAlone.dips.length - 3} more` : ''}.`}
+        </Typography>
       )}
       <Live work={work} channels={selection ? [selection] : []} />
       <KeyLine>F fit · B before/after · ↑↓ gain · N next</KeyLine>

@@ -1,0 +1,300 @@
+"""What is read from takes in vehicles drawn from numbers, against what the stand-ins know of themselves.
+
+    python benchmarks/survey.py [PLACES] [FIRST] [SYSTEM]
+
+Prints a table of what was wrong, and a line for each case. Each place has a noise of its own colour, 50 or 30 dB under
+what is played; half of the pairs have one driver wired backwards.
+"""
+
+import sys
+import time
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from scipy.signal import butter, sosfreqz
+
+from imbrix.core.errors import UnusableError
+from imbrix.core.evidence.band import driver_band, points
+from imbrix.core.evidence.evidence import gather, refuse
+from imbrix.core.evidence.onset import onset
+from imbrix.core.evidence.verdict import verdict
+from imbrix.core.measure.reading import Reading, read_impulse
+from imbrix.core.measure.recording import read_repeats
+from imbrix.core.measure.schedule import Schedule
+from imbrix.core.measure.sweep import SweepSettings
+from imbrix.core.predict.findings import reversed_drivers
+from imbrix.core.predict.predict import Predictor
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.measures import without_filters
+from imbrix.core.signal.response import speed_of_sound
+from imbrix.core.signal.signal import FloatArray, decibels
+from imbrix.core.signal.smoothing import smooth_power
+from imbrix.core.system.layout import Driver, Layout
+from imbrix.core.system.layouts import READY, make
+from imbrix.core.tune.register import OutputRegister
+from imbrix.core.tune.tune import Channel, guard, neutral
+from imbrix.standins.cabin import DriverModel
+from imbrix.standins.interface import InterfaceModel, StandinInterface
+from imbrix.standins.noise import Noise, NoiseStream
+from imbrix.standins.paths import ScatteredPath
+from imbrix.standins.places import drawn
+from imbrix.standins.places.place import Place, wired
+from imbrix.standins.processor import StandinProcessor
+
+RATE = 48_000
+GRID = log_grid()
+SYSTEMS = [one for one in READY if one.key not in ("in-ear-3", "free")]
+COLOURS = {
+    "white": Noise(rumble_db_spl=-40, hiss_db=60),
+    "rumble": Noise(rumble_db_spl=40),
+    "hum": Noise(rumble_db_spl=10, hum_db_spl=40),
+    "engine": Noise(rumble_db_spl=20, engine_db_spl=40, firing_hz=27),
+}
+
+
+@dataclass
+class Wrong:
+    """Cases by kind, and how many there were to be right or wrong."""
+
+    cases: dict[str, list[str]] = field(default_factory=dict)
+    of: dict[str, int] = field(default_factory=dict)
+    errors: dict[str, list[float]] = field(default_factory=dict)
+
+    def count(self, kind: str, wrong: bool, says: str = "", error: float | None = None) -> None:
+        self.of[kind] = self.of.get(kind, 0) + 1
+        if wrong:
+            self.cases.setdefault(kind, []).append(says)
+        if error is not None:
+            self.errors.setdefault(kind, []).append(error)
+
+    def add(self, other: "Wrong") -> None:
+        for kind, number in other.of.items():
+            self.of[kind] = self.of.get(kind, 0) + number
+        for kind, cases in other.cases.items():
+            self.cases.setdefault(kind, []).extend(cases)
+        for kind, errors in other.errors.items():
+            self.errors.setdefault(kind, []).extend(errors)
+
+
+def own_band(model: DriverModel, driver: Driver) -> tuple[float, float]:
+    """Where a driver's model, its bells aside, is 6 dB down; not below the guard that it is measured behind."""
+    f = np.geomspace(5, 23_900, 4000)
+    ratio = 1j * f / model.resonance_hz
+    high = ratio**2 / (1 + ratio / model.resonance_q + ratio**2)
+    low = sosfreqz(butter(model.roll_off_order, model.roll_off_hz, fs=RATE, output="sos"), f, fs=RATE)[1]
+    level = decibels(np.abs(high * low))
+    inside = np.flatnonzero(level >= level.max() - 6)
+    ends = max(float(f[inside[0]]), GRID[0]), min(float(f[inside[-1]]), float(GRID[-1]))
+    behind = guard(driver)
+    return (max(ends[0], behind.corner_hz / 2), ends[1]) if behind else ends
+
+
+@dataclass(frozen=True)
+class Recorded:
+    """One driver's recording and all that is known of it."""
+
+    driver: Driver
+    microphone: FloatArray
+    loopback: FloatArray
+    schedule: Schedule
+    channel: Channel
+    truth: np.ndarray
+    arrival_s: float
+    band: tuple[float, float]
+    backwards: bool
+
+
+def place_of(seed: int, layout: Layout) -> Place:
+    made = drawn.place(seed, wired(layout.drivers), layout.seat)
+    random = np.random.default_rng([seed, 9])
+    seats = [one and replace(one, wired_backwards=False) for one in made.cabin.seats]
+    for driver in layout.drivers:
+        if driver.side == "left" and random.random() < 0.5:
+            pair = [one for one in (driver, layout.partner(driver)) if one]
+            one = pair[int(random.integers(len(pair)))]
+            seats[one.output - 1] = replace(seats[one.output - 1], wired_backwards=True)
+    return replace(made, cabin=replace(made.cabin, seats=tuple(seats), _paths={}))
+
+
+def record(place: Place, driver: Driver, colour: str, over_db: float, seed: int) -> Recorded:
+    """A take of a driver alone, its noise so far under what the microphone hears of it."""
+    schedule = Schedule(SweepSettings(), 1)
+    channel = neutral(Layout(drivers=(driver,), seat="left")).channels[driver.id]
+    index = driver.output - 1
+    seats: list = [None] * len(place.cabin.seats)
+    seats[index] = place.cabin.seats[index]
+    quiet = Noise(rumble_db_spl=-200)
+    cabin = replace(place.cabin, seats=tuple(seats), noise=quiet, _paths=place.cabin._paths)
+
+    def played(noise: Noise) -> FloatArray:
+        processor = StandinProcessor()
+        for output in range(1, processor.limits.outputs + 1):
+            processor.write(
+                output, OutputRegister(channel=channel.model_copy(update={"muted": output != index % 8 + 1}))
+            )
+        one = [None] * (index % 8) + [seats[index]]
+        stands = replace(cabin, seats=tuple(one), noise=noise, seed=cabin.seed, _paths={})
+        key = (index, (0.0, 0.0), 0.0)
+        stands._paths[(index % 8, (0.0, 0.0), 0.0)] = place.cabin.impulse(*key)
+        standin = StandinInterface(stands, processor, InterfaceModel(noise_dbfs=-130, colours=False), seed=seed)
+        return np.concatenate(list(standin.play_and_record(schedule.samples(), block=2**17)))
+
+    clean = played(quiet)
+    active = clean[schedule.sweeps[0] :, 0]
+    level = decibels(np.sqrt(np.mean(active**2)))
+    probe = NoiseStream(COLOURS[colour], RATE, np.random.default_rng(seed)).block(RATE)
+    own = decibels(np.sqrt(np.mean(probe**2))) - (112.0 - 93.9794)
+    by = float(level - over_db - own)
+    base = COLOURS[colour]
+    noise = replace(
+        base,
+        rumble_db_spl=base.rumble_db_spl + by,
+        hum_db_spl=None if base.hum_db_spl is None else base.hum_db_spl + by,
+        engine_db_spl=None if base.engine_db_spl is None else base.engine_db_spl + by,
+    )
+    noisy = NoiseStream(noise, RATE, np.random.default_rng(seed + 1)).block(clean.shape[0])
+    microphone = clean[:, 0] + noisy * 10 ** (-(112.0 - 93.9794) / 20)
+    seat = place.cabin.seat(index)
+    assert isinstance(seat.path, ScatteredPath)
+    full_scale = 20e-6 * 10 ** (112 / 20)
+    return Recorded(
+        driver,
+        microphone,
+        clean[:, 1],
+        schedule,
+        channel,
+        _truth(place.cabin.impulse(index)) / full_scale,
+        seat.path.distance_m / speed_of_sound(place.cabin.celsius),
+        own_band(seat.driver, driver),
+        seat.wired_backwards,
+    )
+
+
+def _truth(impulse: FloatArray) -> np.ndarray:
+    """The response on the grid, from a transform so long that lines between its bins are straight."""
+    size = 2**20
+    spectrum = np.fft.rfft(impulse, size)
+    at = GRID * size / RATE
+    below = at.astype(int)
+    return spectrum[below] + (at - below) * (spectrum[below + 1] - spectrum[below])
+
+
+@dataclass(frozen=True)
+class Read:
+    """What the core makes of a recording."""
+
+    shows: Reading
+    bare: np.ndarray
+    band: tuple[float, float]
+    troubles: tuple[str, ...]
+
+
+def read(one: Recorded, others_ms: tuple[float, ...] = ()) -> Read:
+    refuse(one.microphone, one.loopback, one.schedule)
+    repeats = read_repeats(one.microphone, one.loopback, one.schedule)
+    shows = read_impulse(repeats.mean, True)
+    filters = Predictor(GRID, RATE).channel(one.channel)
+    bare = without_filters(shows.response, filters)
+    evidence = gather(
+        one.microphone, one.loopback, one.schedule, shows, repeats, GRID, bare, one.driver.kind, one.driver.passive_to
+    )
+    said = verdict(evidence, one.driver.kind, None, True, others_ms)
+    # A hum that is there is told as one; and what is little over the noise as that.
+    doubts = tuple(f"{each.kind}: {each.says}" for each in said if each.weight == "doubt" and each.kind != "hum")
+    return Read(shows, bare, (evidence.low_hz, evidence.high_hz), doubts)
+
+
+def survey(seed: int, system: str = "front-3-sub") -> tuple[Wrong, list[str]]:
+    """One place: each driver recorded, read, and compared with the truth."""
+    found = Wrong()
+    ways = next(one.ways for one in READY if one.key == system)
+    layout = make(ways, "right" if seed % 2 else "left")
+    place = place_of(seed, layout)
+    colour = list(COLOURS)[seed % 4]
+    over_db = 50.0 if (seed // 4) % 2 else 30.0
+    bare, bands, onsets, backwards = {}, {}, {}, set()
+    arrivals: list[float] = []
+    for n, driver in enumerate(layout.drivers):
+        name = f"{system} {seed} {driver.name} ({colour} {over_db:.0f} dB)"
+        one = record(place, driver, colour, over_db, 1000 * seed + n)
+        if one.backwards:
+            backwards.add(driver.id)
+        try:
+            got = read(one, tuple(arrivals))
+        except UnusableError as error:
+            found.count("refused", True, f"{name}: {error}")
+            continue
+        found.count("refused", False)
+        found.count("doubted", bool(got.troubles), f"{name}: {'; '.join(got.troubles)}")
+        motor = place.motors[driver.output - 1]
+        shown = points(got.bare, GRID, got.shows.over_noise_db)
+        by_ohms = driver_band(shown, driver.kind, driver.passive_to, motor.circuit.fs) if motor and shown else None
+        ends = [("band end", got.band)]
+        ends += [("end, impedance too", (by_ohms.low_hz, by_ohms.high_hz))] if by_ohms else []
+        for which, end, is_, was in (
+            (which, end, is_, was)
+            for which, pair in ends
+            for end, (is_, was) in enumerate(zip(pair, one.band, strict=True))
+        ):
+            octaves = float(np.log2(is_ / was))
+            found.count(
+                which,
+                abs(octaves) > 0.5,
+                f"{name} {'upper' if end else 'lower'} end {is_:.0f} Hz, {was:.0f} true ({octaves:+.2f} oct)",
+                octaves,
+            )
+        comes = onset(got.bare, GRID, got.shows.over_noise_db, got.band, got.shows.arrival_s)
+        found.count("arrival unsure", comes is None or not comes.sure, name)
+        if comes is not None:
+            onsets[driver.id] = comes
+        if comes is not None and comes.sure:
+            late = comes.seconds - one.arrival_s
+            bound = max(20e-6, 0.05 / one.band[1])
+            says = f"{name}: {late * 1e6:+.0f} us, bound {bound * 1e6:.0f}"
+            found.count("arrival", abs(late) > bound, says, late * 1e6)
+        arrivals.append(got.shows.arrival_s * 1e3)
+        inside = (one.band[0] <= GRID) & (one.band[1] >= GRID) & np.isfinite(got.bare)
+        shown, true = smooth_power(np.nan_to_num(got.bare), GRID, 6), smooth_power(one.truth, GRID, 6)
+        apart = float(np.abs(10 * np.log10((shown[inside] + 1e-30) / true[inside])).max())
+        found.count("wrong level", apart > 1.0, f"{name}: {apart:.1f} dB wrong within its band")
+        bare[driver.id], bands[driver.id] = np.nan_to_num(got.bare), got.band
+    named = {one.about for one in reversed_drivers(layout, neutral(layout), bare, bands, onsets, GRID)}
+    for driver in layout.drivers:
+        partner = layout.partner(driver)
+        if driver.side != "left" or partner is None or not {driver.id, partner.id} <= bare.keys():
+            continue
+        apart = (driver.id in backwards) != (partner.id in backwards)
+        says = {driver.id, partner.id} & named
+        found.count("reversed missed", apart and not says, f"{system} {seed} {driver.name}")
+        found.count("reversed wrongly", not apart and bool(says), f"{system} {seed} {driver.name}")
+        if apart and says:
+            found.count("wrong one named", not says & backwards, f"{system} {seed} {says}")
+    return found, []
+
+
+def main(places: int = 200, first: int = 1, system: str = "front-3-sub") -> None:
+    begun = time.perf_counter()
+    whole = Wrong()
+    with ProcessPoolExecutor(2) as pool:
+        for found, _ in pool.map(survey, range(first, first + places), [system] * places):
+            whole.add(found)
+    for kind, cases in whole.cases.items():
+        print(f"\n{kind}:")
+        for case in cases:
+            print(f"  {case}")
+    print(f"\n{places} places of {system}, {time.perf_counter() - begun:.0f} s")
+    for kind, number in whole.of.items():
+        wrong = len(whole.cases.get(kind, []))
+        spread = np.array(whole.errors.get(kind, []))
+        more = (
+            f"   median {np.median(np.abs(spread)):.3g}, 99 % {np.percentile(np.abs(spread), 99):.3g}"
+            if spread.size
+            else ""
+        )
+        print(f"{kind:18} {wrong:5} of {number:5}  {100 * wrong / number:5.1f} %{more}")
+
+
+if __name__ == "__main__":
+    given = sys.argv[1:]
+    main(*(int(one) for one in given[:2]), *given[2:3])

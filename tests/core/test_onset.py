@@ -1,0 +1,61 @@
+"""The arrival of the direct sound and which way it moves, against what the stand-ins know."""
+
+import numpy as np
+import pytest
+from known import GRID, own_band, truth, with_reflections
+
+from imbrix.core.evidence.onset import onset
+from imbrix.core.signal.response import speed_of_sound
+from imbrix.core.system.layouts import ready
+from imbrix.standins.cabin import DriverModel
+from imbrix.standins.places import drawn
+from imbrix.standins.places.place import wired
+
+OVER = np.full(GRID.size, 60.0)
+MID = DriverModel(170, 0.65, 8200, 2, 102, ((1050, -3, 2), (5400, 4, 4.5)))
+SPEED = speed_of_sound(20.0)
+
+
+@pytest.mark.parametrize("backwards", [False, True])
+def test_a_driver_in_the_open_arrives_by_its_distance_and_says_how_it_is_wired(backwards: bool) -> None:
+    response = truth(with_reflections(MID, distance_m=1.37, backwards=backwards))
+    found = onset(response, GRID, OVER, own_band(MID), 1.37 / SPEED + 1e-4)
+    assert found is not None
+    assert found.sure
+    assert found.seconds == pytest.approx(1.37 / SPEED, abs=10e-6)
+    assert found.polarity == (-1 if backwards else 1)
+    assert found.off_s < 20e-6
+
+
+def test_two_reflections_louder_together_than_the_direct_sound_do_not_move_it() -> None:
+    response = truth(with_reflections(MID, (-3.2, 0.80e-3), (-3.2, 0.83e-3)))
+    found = onset(response, GRID, OVER, own_band(MID), 1 / SPEED + 0.8e-3)
+    assert found is not None
+    assert found.seconds == pytest.approx(1 / SPEED, abs=20e-6)
+    assert found.polarity == 1
+
+
+@pytest.mark.parametrize("seed", [3, 8, 21])
+def test_in_drawn_places_it_is_within_a_twentieth_of_a_period(seed: int) -> None:
+    layout = ready("front-3-sub", "left")
+    place = drawn.place(seed, wired(layout.drivers), "left")
+    for driver in layout.drivers:
+        seat = place.cabin.seat(driver.output - 1)
+        ends = own_band(seat.driver)
+        true = seat.path.distance_m / speed_of_sound(place.cabin.celsius)
+        found = onset(truth(place.cabin, driver.output - 1), GRID, OVER, ends, true + 0.3e-3)
+        assert found is not None
+        assert found.likely
+        assert found.polarity == (-1 if seat.wired_backwards else 1)
+        assert abs(found.seconds - true) < max(25e-6, 0.07 / ends[1])
+
+
+def test_of_too_little_or_of_noise_nothing_is_claimed() -> None:
+    response = truth(with_reflections(MID))
+    assert onset(np.where(GRID > 9000, response, np.nan), GRID, OVER, own_band(MID), 0.003) is None
+    assert onset(response, GRID, np.full(GRID.size, 3.0), own_band(MID), 0.003) is None
+    random = np.random.default_rng(1)
+    noise = random.standard_normal(GRID.size) + 1j * random.standard_normal(GRID.size)
+    found = onset(noise, GRID, OVER, own_band(MID), 0.003)
+    assert found is not None
+    assert not found.likely
