@@ -78,17 +78,11 @@ def take_by_angle(page: Page) -> None:
     page.type_into("Off the axis by", "0")
 
 
-def begin_a_whole_car(page: Page) -> None:
-    """A project of a system that does not fit its processor until something gives way."""
-    page.test_id("project").click()
-    page.test_id("open-system").click()
-    page.named("Name of the new project").send_keys("Estate")
-    page.choose("Layout", "Three-way front, two-way rear")
-    page.choose("Processor", "Eight by twelve")
-    page.button("Make the rear passive").click()
-    page.until(lambda: page.test_id("begin-project").is_enabled())
-    page.test_id("begin-project").click()
-    page.until(lambda: "/estate/" in page.driver.current_url)
+def open_demo(page: Page, slug: str, stage: str = "drivers") -> None:
+    """A demonstration in another place, made now where it is not there."""
+    page.driver.get(f"{page.address}/{slug}/{stage}")
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=save-state]"), 300)
+    page.settled()
 
 
 def main() -> None:
@@ -159,7 +153,6 @@ def main() -> None:
         walk.open_seam(page, "mid-tweeter-left")
         page.shot(SHOTS / "seams.png")
         walk.fit_all(page)
-        page.shot(SHOTS / "voice-all.png")
         page.test_id("voice-mid-l").click()
         page.shot(SHOTS / "voice.png")
         walk.record_whole(page)
@@ -173,12 +166,15 @@ def main() -> None:
         page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=listen]"))
         page.stage("handover")
         page.shot(SHOTS / "handover.png")
-        page.stage("voice")
+        open_demo(page, "plover")
+        page.shot(SHOTS / "coach.png")
+        open_demo(page, "heron", "rig")
+        page.test_id("ready-takes").click()
+        page.test_id("nearest")
+        page.shot(SHOTS / "room.png")
+        open_demo(page, "swift")
         page.named("Light theme").click()
-        page.shot(SHOTS / "voice-light.png")
-        page.named("Dark theme").click()
-        begin_a_whole_car(page)
-        page.shot(SHOTS / "whole-car.png")
+        page.shot(SHOTS / "helmet-light.png")
     finally:
         driver.quit()
         server.kill()
