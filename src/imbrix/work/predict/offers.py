@@ -19,7 +19,7 @@ from imbrix.work.predict.scene import Scene, predicted, scene
 from imbrix.work.takes.reading import onset_of
 from imbrix.work.tune.revisions import head
 
-PER_PERIOD_DB = 1.0
+PER_PERIOD_DB = 0.7
 
 
 @dataclass(frozen=True)
@@ -141,11 +141,11 @@ def _search(
 
 
 def _astray(away_s: float, centre_hz: float) -> float:
-    """What a setting is put back by, in dB, for each period beyond a half that the direct sounds are apart by then.
+    """What a setting is put back by, in dB, for each period that the direct sounds are apart by then.
 
     Where the sum is right at one spot with the sounds a period apart, it is wrong at the next and in time.
     """
-    return PER_PERIOD_DB * max(0.0, abs(away_s) * centre_hz - 0.5)
+    return PER_PERIOD_DB * abs(away_s) * centre_hz
 
 
 def _together(space: Workspace, slug: str, now: Scene, seam: Seam, tune: Tune) -> float | None:

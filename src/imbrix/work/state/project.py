@@ -153,7 +153,7 @@ def project_state(space: Workspace, slug: str) -> ProjectState:
         layout=layout,
         seams=list(layout.seams()),
         work_order=list(work_order(layout)),
-        starts={driver.id: starts(driver.kind, _band(known.get(driver.id))) for driver in layout.drivers},
+        starts=starts(layout, {name: (one.low_hz, one.high_hz) for name, one in known.items()}),
         offset_db=space.offset_db,
         revision=head_state(now),
         tune=now.tune,
@@ -203,10 +203,6 @@ def _place(space: Workspace, slug: str) -> PlaceState:
 
 def _guarded(driver: Driver, tune: Tune) -> bool:
     return driver.fragile and tune.channels[driver.id].high_pass == guard(driver)
-
-
-def _band(known: DriverState | None) -> tuple[float, float] | None:
-    return (known.low_hz, known.high_hz) if known else None
 
 
 def _impedance(space: Workspace, slug: str, all_takes: list[Take]) -> dict[str, AboutState]:

@@ -76,7 +76,7 @@ export function HandoverPanel({ work }: StageProps) {
       </Button>
       <Section title="Read back and compared">
         {link.unsent.length ? (
-          <Box sx={{ maxHeight: 220, overflowY: 'auto' }} tabIndex={0} role="region" aria-label="Unsent changes">
+          <Box sx={{ maxHeight: 168, overflowY: 'auto' }} tabIndex={0} role="region" aria-label="Unsent changes">
             <ChangeTable changes={link.unsent} />
           </Box>
         ) : (

@@ -10,6 +10,10 @@ import { Section } from '../../ui/Panel';
 import type { Work } from '../../state/project';
 import { plain, signed } from '../../ui/format';
 
+const APART =
+  'How far apart the direct sounds of both ways arrive then. What loses as little and arrives more nearly at once ' +
+  'holds at more than one spot: it comes first.';
+
 export function Offers({ work, seam }: { work: Work; seam: Seam }) {
   const { project, slug, commit } = work;
   const { own } = useTheme();
@@ -26,7 +30,7 @@ export function Offers({ work, seam }: { work: Work; seam: Seam }) {
   /** Where a sum is right with the sounds far apart it is right at one spot only. */
   const apart = ({ away_ms }: Offer) => {
     if (away_ms == null) return '';
-    return Math.abs(away_ms) < 0.05 ? 'arrive together' : `arrive ${plain(Math.abs(away_ms), 2)} ms apart`;
+    return Math.abs(away_ms) < 0.05 ? 'together' : `${plain(Math.abs(away_ms), 2)} ms apart`;
   };
   return (
     <Section title="Best settings found" aside={query.isFetching ? 'searching …' : 'mean loss'}>
@@ -47,13 +51,13 @@ export function Offers({ work, seam }: { work: Work; seam: Seam }) {
             px: 1,
             mb: '3px',
             fontSize: 12.5,
-            minHeight: 26,
+            height: 26,
           }}>
-          <Box sx={{ flex: 1, minWidth: 0 }}>
-            {words(one)}
-            <Box sx={{ fontSize: 11.5, lineHeight: '14px', color: own.quiet }}>{apart(one)}</Box>
+          <Box sx={{ flex: 1, minWidth: 0, whiteSpace: 'nowrap' }}>{words(one)}</Box>
+          <Box sx={{ fontSize: 11.5, color: own.quiet, pr: 1, whiteSpace: 'nowrap' }} title={APART}>
+            {apart(one)}
           </Box>
-          <Box sx={{ color: own.good, width: 60 }}>{`${plain(one.mean_db, 2)} dB`}</Box>
+          <Box sx={{ color: own.good, width: 50 }}>{`${plain(one.mean_db, 2)} dB`}</Box>
           <Button
             size="small"
             sx={{ py: 0, minWidth: 0 }}

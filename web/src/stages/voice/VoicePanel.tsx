@@ -35,6 +35,7 @@ export function VoicePanel({ work, selection }: StageProps) {
   );
   const [fitting, setFitting] = useState(false);
   const facts = picture?.facts;
+  const left = leftAlone?.about === selection ? leftAlone.dips : [];
   const listening = work.recording && progress?.kind === 'live';
   const driver = project.layout.drivers.find((one) => one.id === selection);
   const bands = bandsOf(work, selection);
@@ -243,18 +244,18 @@ export function VoicePanel({ work, selection }: StageProps) {
         </ToggleButton>
       </Row>
       {facts?.most_boost_db !== undefined && (
-        <Typography
-          sx={{
-            fontSize: 12,
-            color: facts.most_boost_db > 4 ? own.clayText : 'text.secondary',
-          }}>{`Bands lift ${plain(facts.most_boost_db)} dB at most: so much headroom goes there.`}</Typography>
-      )}
-      {leftAlone?.about === selection && leftAlone.dips.length > 0 && (
-        <Typography sx={{ fontSize: 12 }} color="text.secondary" data-testid="left-alone">
-          {`Left alone, because no boost fills it: ${leftAlone.dips
-            .slice(0, 3)
-            .map((one) => `${hertz(one.hertz)} (${plain(one.deep_db, 0)} dB, ${one.why})`)
-            .join(', ')}${leftAlone.dips.length > 3 ? ` and ${leftAlone.dips.length - 3} more` : ''}.`}
+        <Typography sx={{ fontSize: 12, color: facts.most_boost_db > 4 ? own.clayText : 'text.secondary' }}>
+          {`Bands lift ${plain(facts.most_boost_db)} dB at most: so much headroom goes there.`}
+          {left.length > 0 && (
+            <span
+              data-testid="left-alone"
+              title={left.map((one) => `${hertz(one.hertz)}: ${plain(one.deep_db)} dB, ${one.why}`).join('\n')}>
+              {` Dips of the place left alone: ${left
+                .slice(0, 3)
+                .map((one) => hertz(one.hertz))
+                .join(', ')}${left.length > 3 ? ` and ${left.length - 3} more` : ''}.`}
+            </span>
+          )}
         </Typography>
       )}
       <Live work={work} channels={selection ? [selection] : []} />
