@@ -71,7 +71,9 @@ def test_no_notch_of_a_comb_is_lifted(under_db: float, late_s: float, count: int
     does = lifted(with_reflections(PLAIN, (under_db, late_s)), PLAIN, PLAIN, count, boost_db)
     notches = np.array([(2 * k + 1) / (2 * late_s) for k in range(20)])
     notches = notches[(notches > 300) & (notches < 8500)]
-    assert np.interp(notches, GRID, does).max() < 1.0
+    # Over the comb's teeth beside each notch: what is lifted broadly is lifted for the driver's sake.
+    beside = [np.interp(notches + away / (2 * late_s), GRID, does) for away in (-1, 1)]
+    assert (np.interp(notches, GRID, does) - np.mean(beside, axis=0)).max() < 1.0
 
 
 def test_a_dip_of_the_drivers_own_is_mended_beside_a_reflection() -> None:

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from imbrix.core.evidence.onset import Onset
 from imbrix.core.predict.findings import boosts, opposite, reversed_drivers
 from imbrix.core.predict.predict import Predictor
 from imbrix.core.predict.target import BUILT_IN, TargetCurve
@@ -93,13 +94,20 @@ def test_the_one_that_starts_backwards_is_named_and_the_remedy_silences_the_find
     wren = layout()
     bare = {"midbass-l": wobbly(1, False, 0.004), "midbass-r": wobbly(2, True, 0.003)}
     bands = dict.fromkeys(bare, (60.0, 2400.0))
-    polarity = {"midbass-l": 0.9, "midbass-r": -0.8}
+    onsets = {"midbass-l": Onset(0.004, 1e-5, 1, 0.9), "midbass-r": Onset(0.003, 1e-5, -1, 0.8)}
     tune = neutral(wren)
-    (found,) = reversed_drivers(wren, tune, bare, bands, polarity, GRID)
+    (found,) = reversed_drivers(wren, tune, bare, bands, onsets, GRID)
     assert found.about == "midbass-r"
     assert found.action == "Invert Midbass R"
     cured = tune.with_channel("midbass-r", inverted=found.remedy[0].inverted)
-    assert reversed_drivers(wren, cured, bare, bands, polarity, GRID) == []
+    assert reversed_drivers(wren, cured, bare, bands, onsets, GRID) == []
+    # Without sure onsets the phase between the two decides; which of them it is, nobody knows then.
+    (found,) = reversed_drivers(wren, tune, bare, bands, {}, GRID)
+    assert found.about in bare
+    # Where all others move backwards too, the microphone does: the one that differs from them is named.
+    others = {name: Onset(0.003, 1e-5, -1, 0.8) for name in ("sub", "mid-l", "mid-r")}
+    (found,) = reversed_drivers(wren, tune, bare, bands, {**onsets, **others}, GRID)
+    assert found.about == "midbass-l"
 
 
 def test_more_than_4_db_of_boost_is_a_finding() -> None:

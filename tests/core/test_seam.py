@@ -92,6 +92,18 @@ def test_the_search_is_global_and_refined() -> None:
     assert best.mean <= reference + 1e-6
 
 
+@pytest.mark.parametrize("astray_ms", [-3.1, -1.5, 0.0, 1.5, 4.0])
+def test_wherever_the_present_setting_is_astray_the_best_is_found(astray_ms: float) -> None:
+    """Within 0.05 dB of brute force on a grid of 1 us over 4 ms about the arrivals, both polarities."""
+    random = np.random.default_rng(8)
+    lower, upper = pair(corner=2600)
+    ripple = np.exp(0.3 * np.sin(np.log2(GRID) * 11) + 1j * np.cumsum(random.standard_normal(GRID.size)) * 0.05)
+    problem = SeamProblem(lower, later(upper * ripple, astray_ms * 1e-3), GRID)
+    about = np.arange(-0.002, 0.002, 1e-6) - astray_ms * 1e-3
+    reference = min(problem.means(about, invert).min() for invert in (False, True))
+    assert search(problem, together_s=-astray_ms * 1e-3)[0].mean <= reference + 0.05
+
+
 def test_offers_lie_on_the_processors_steps() -> None:
     lower, upper = pair()
     for one in search(SeamProblem(lower, later(upper, 0.000123), GRID), step_s=1 / RATE):
@@ -116,6 +128,6 @@ def test_scan_and_single_settings_agree() -> None:
     assert problem.candidate(float(delays[2]), False).mean == pytest.approx(plus[2])
 
 
-@pytest.mark.parametrize(("centre", "expected"), [(30, 10e-3), (70, 10e-3), (1000, 2e-3), (8000, 0.5e-3)])
-def test_the_search_range_is_two_periods_within_half_and_ten_ms(centre: float, expected: float) -> None:
+@pytest.mark.parametrize(("centre", "expected"), [(30, 10e-3), (70, 10e-3), (400, 5e-3), (8000, 2e-3)])
+def test_the_search_range_is_two_periods_within_two_and_ten_ms(centre: float, expected: float) -> None:
     assert sensible_delays(centre) == pytest.approx(expected)

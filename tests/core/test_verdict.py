@@ -53,7 +53,7 @@ def test_the_wrong_driver_is_told_by_what_it_is_like() -> None:
 
 
 def test_only_what_the_evidence_excludes_is_doubted() -> None:
-    near = {"own": 9.0, "mid": 9.0, "full": 4.0}
+    near = {"own": 8.0, "mid": 8.0, "full": 4.0}
     assert kinds(CLEAN.model_copy(update={"misfits": near})) == []
     assert kinds(CLEAN) == []  # a take of before, of which this is not known
     # A passive part plays higher than its lowest way alone: what counts is how it fits itself.

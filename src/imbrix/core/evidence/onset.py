@@ -16,6 +16,8 @@ from imbrix.core.signal.signal import ComplexArray, FloatArray
 from imbrix.core.signal.smoothing import smooth_power
 
 LEAST_OVER_DB = 10.0
+LEAST_POINTS = 144
+"""An octave and a half: from less there is no telling."""
 BELOW, ABOVE = 2.0, 4.0
 """So far beyond the ends of its band a driver's phase is still its own, if it stands out of the noise."""
 _FINE = 24
@@ -69,7 +71,7 @@ def onset(
     good = np.isfinite(response) & (over_noise_db >= LEAST_OVER_DB)
     good &= (frequencies >= band_hz[0] / BELOW) & (frequencies <= band_hz[1] * ABOVE)
     found = np.flatnonzero(good)
-    if found.size < 96:
+    if found.size < LEAST_POINTS:
         return None
     span = slice(found[0], found[-1] + 1)
     good, f = good[span], frequencies[span]

@@ -19,7 +19,7 @@ LEAST_SIGNAL_OVER_NOISE_DB = 10.0
 CLIPPING = 0.9999
 NOISE_S, SOUND_S = (1.0, 2.0), (-0.02, 0.6)
 """Stretches of an impulse response, in seconds from its zero, that hold nothing but noise, and the sound."""
-CERTAIN = 3.0
+CERTAIN = 10.0
 """What is less than so many times the noise does not count."""
 
 
@@ -124,7 +124,7 @@ def out_of_noise(impulse: Impulse) -> Impulse:
     for part in (loud, quiet):
         power = np.abs(scipy.fft.rfft(part * scipy.signal.windows.tukey(part.size, 0.2))) ** 2 / part.size
         own = scipy.fft.rfftfreq(part.size, 1 / rate)
-        edges = np.concatenate(([0.0], np.geomspace(20.0, rate / 2, 6 * round(np.log2(rate / 40)))))
+        edges = np.concatenate(([0.0], np.geomspace(20.0, rate / 2, 3 * round(np.log2(rate / 40)))))
         which = np.clip(np.searchsorted(edges, own, "right") - 1, 0, edges.size - 2)
         means = np.bincount(which, power, edges.size - 1) / np.maximum(np.bincount(which, minlength=edges.size - 1), 1)
         powers.append(np.interp(hertz, np.sqrt(np.maximum(edges[:-1], 10.0) * edges[1:]), means))
