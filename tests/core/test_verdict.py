@@ -52,6 +52,12 @@ def test_the_wrong_driver_is_told_by_what_it_is_like() -> None:
     assert said.says == "This does not sound like a tweeter, but like a sub or woofer"
 
 
+def test_a_burst_tells_where_something_may_rattle() -> None:
+    burst = Intrusion(at_s=1.6, seconds=0.2, over_db=22, low=False, sweep_hz=128.4)
+    (said,) = verdict(CLEAN.model_copy(update={"intrusions": (burst,)}), Kind.MIDBASS)
+    assert "rattles near 128 Hz" in said.tries
+
+
 def test_only_what_the_evidence_excludes_is_doubted() -> None:
     near = {"own": 8.0, "mid": 8.0, "full": 4.0}
     assert kinds(CLEAN.model_copy(update={"misfits": near})) == []

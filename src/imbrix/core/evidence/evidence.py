@@ -24,12 +24,16 @@ ALIVE_DBFS = -80.0
 
 
 class Intrusion(Value):
-    """A noise that came and went: when, for how long, how far over the quiet, and whether it is a low rumble."""
+    """A noise that came and went: when, for how long, how far over the quiet, and whether it is a low rumble.
+
+    `sweep_hz` is what the sweep played then: what is loose rattles whenever that is played.
+    """
 
     at_s: float
     seconds: float
     over_db: float
     low: bool
+    sweep_hz: float | None = None
 
 
 class Hum(Value):
@@ -233,7 +237,10 @@ def intrusions(microphone: FloatArray, schedule: Schedule, shows: Reading, repea
         least = HARMLESS * float(np.mean(heard**2))
         rumble = _rumble(rest, microphone[: schedule.quiet], start / rate, schedule, least)
         bursts = _bursts(rest, microphone[: schedule.quiet], start / rate, schedule, least)
-        found += rumble + [one for one in bursts if not any(_within(one, low) for low in rumble)]
+        alone = [one for one in bursts if not any(_within(one, low) for low in rumble)]
+        played = [float(frequency_at(schedule, np.array([one.at_s - start / rate]))[0]) for one in alone]
+        found += rumble
+        found += [one.model_copy(update={"sweep_hz": hz}) for one, hz in zip(alone, played, strict=True)]
     return found
 
 

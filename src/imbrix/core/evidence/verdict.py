@@ -97,7 +97,12 @@ def _noise(evidence: Evidence) -> list[Trouble]:
                     if one.low
                     else "broad in frequency: a door, a voice, a knock"
                 ),
-                tries="record again when it is quiet",
+                tries="record again when it is quiet"
+                + (
+                    f"; what comes back at the same moment is loose and rattles near {one.sweep_hz:.0f} Hz"
+                    if one.sweep_hz
+                    else ""
+                ),
             )
         )
     if evidence.repeat_db is not None and evidence.repeat_db > -20:
