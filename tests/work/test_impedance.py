@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from imbrix.core.errors import BadFileError, ConflictError
-from imbrix.core.impedance.impedance import Circuit, impedance, ohm_grid
+from imbrix.core.impedance.impedance import Circuit, find_circuit, impedance, ohm_grid
 from imbrix.core.tune.tune import Crossover
 from imbrix.formats.text_curve import read_curve
 from imbrix.standins.jig import JigModel
@@ -229,6 +229,28 @@ def test_magnitudes_alone_get_the_least_phase(demo: Workspace) -> None:
     inside = (shows.frequencies > 30) & (shows.frequencies < 10_000)
     apart = np.degrees(np.angle(shows.mean / values))[inside]
     assert np.abs(apart).max() < 2.0
+
+
+@pytest.mark.parametrize("number", range(7))
+def test_magnitudes_alone_give_the_parameters_as_exactly(number: int) -> None:
+    """From 15 Hz to 20 kHz, as a friend's file has it: the ends that are not known are not made up."""
+    true = van.MOTORS[number].circuit
+    f = np.geomspace(15 if number else 8, 20_000, 500)
+    found = find_circuit(f, np.abs(impedance(true, f)).astype(complex), levels_only=True)
+    assert found.misfit < 1e-4
+    for name in ("re", "fs", "qms", "qes", "qts", "coil", "exponent"):
+        assert getattr(found.circuit, name) == pytest.approx(getattr(true, name), rel=0.01), name
+
+
+def test_a_file_without_degrees_is_read_by_its_magnitudes(demo: Workspace) -> None:
+    true = van.MOTORS[1].circuit
+    f = np.geomspace(20, 18_000, 300)
+    rows = "\n".join(f"{at:.5g} {abs(z):.6g}" for at, z in zip(f, impedance(true, f), strict=True))
+    brought = take(demo, SLUG, measured.bring(demo, SLUG, "midbass-l", read_curve(rows.encode()), LoadingIn(), ""))
+    found = measured.circuit(demo, brought, None)
+    assert found.misfit < 1e-3
+    assert found.circuit.qts == pytest.approx(true.qts, rel=0.01)
+    assert found.circuit.fs == pytest.approx(true.fs, rel=0.005)
 
 
 @pytest.mark.parametrize(

@@ -84,11 +84,14 @@ def coil_to_begin_with(frequencies: FloatArray, ohms: ComplexArray, base: float,
     return rise / (2 * np.pi * float(frequencies[-1])) ** BEGIN_EXPONENT
 
 
-def find_circuit(frequencies: FloatArray, ohms: ComplexArray, re: float | None = None) -> Found:
+def find_circuit(
+    frequencies: FloatArray, ohms: ComplexArray, re: float | None = None, levels_only: bool = False
+) -> Found:
     """Find the circuit behind an impedance (n,) in ohm; `re` where a meter has read it, else it is extrapolated.
 
     Least squares of the relative complex error with a soft loss, so that a small bump of a real cone does not pull the
-    resonance. Raises InvalidError where there is no resonance in the curve, saying so.
+    resonance; with `levels_only`, of the magnitudes' ratio, where no phase was measured: one that is computed from
+    them would carry their unknown ends into the fit. Raises InvalidError where there is no resonance in the curve, saying so.
     """
     known = np.isfinite(ohms) & (ohms != 0)  # nothing of zero ohm was ever measured, and errors are relative
     f, z = frequencies[known], ohms[known]
@@ -120,6 +123,8 @@ def find_circuit(frequencies: FloatArray, ohms: ComplexArray, re: float | None =
         )
 
     def error(p: FloatArray) -> FloatArray:
+        if levels_only:
+            return np.asarray(np.log(np.abs(impedance(circuit(p), f)) / level))
         apart = (impedance(circuit(p), f) - z) / level
         return np.concatenate((apart.real, apart.imag))
 
@@ -128,7 +133,7 @@ def find_circuit(frequencies: FloatArray, ohms: ComplexArray, re: float | None =
         start = start[:5]
     solved = scipy.optimize.least_squares(error, start, loss="soft_l1", f_scale=0.02, xtol=1e-12, ftol=1e-12)
     best = circuit(solved.x)
-    return Found(best, float(np.sqrt(np.mean(error(solved.x) ** 2) * 2)))
+    return Found(best, float(np.sqrt(np.mean(error(solved.x) ** 2) * (1 if levels_only else 2))))
 
 
 def _peak(level: FloatArray) -> int | None:

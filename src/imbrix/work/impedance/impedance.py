@@ -61,10 +61,14 @@ class LoadingIn(Value):
 
 @dataclass
 class Curves:
-    """The impedance of a take: `repeats` (r, n) in ohm at `frequencies` (n,), and what was found in it, by Re."""
+    """The impedance of a take: `repeats` (r, n) in ohm at `frequencies` (n,), and what was found in it, by Re.
+
+    `levels_only` says that the phase was computed from the magnitudes.
+    """
 
     frequencies: FloatArray
     repeats: ComplexArray
+    levels_only: bool = False
     found: dict[float | None, Found | str] = field(default_factory=dict)
     each: dict[float | None, list[Circuit]] = field(default_factory=dict)
 
@@ -174,7 +178,12 @@ def bring(space: Workspace, slug: str, channel: str, curve: TextCurve, loaded: L
         through=head(space, slug).tune,
         rate=space.interface.rate,
         arrays={"ohms": np.stack((f, values.real, values.imag))},
-        details=Details(loading=loaded.loading, amount=loaded.amount, **_shown(Curves(f, values[None, :]))),
+        details=Details(
+            loading=loaded.loading,
+            amount=loaded.amount,
+            ohms_only=curve.degrees is None,
+            **_shown(Curves(f, values[None, :], curve.degrees is None)),
+        ),
         note=note,
     )
 
@@ -188,7 +197,7 @@ def _curves(space: Workspace, one: Take) -> Curves:
     data, rate = arrays(space, one.id)
     if one.method == "text":
         f, real, imag = data["ohms"]
-        return Curves(f, (real + 1j * imag)[None, :])
+        return Curves(f, (real + 1j * imag)[None, :], one.details.ohms_only)
     parts: Schedule | Steps = one.details.steps or one.details.schedule(rate)
     frequencies, ratios = ratios_of(data["voltages"].T, parts)
     made = coefficients(space, one.details.jig, one.details.sense_ohm, frequencies)
@@ -200,7 +209,7 @@ def _shown(shows: Curves) -> dict[str, Any]:
     at = least(shows.frequencies, shows.mean)
     found = None
     with suppress(InvalidError):  # no resonance: a resistor, or half a curve; told where parameters are asked for
-        found = _found(shows.frequencies, shows.mean, None)
+        found = _found(shows, shows.mean, None)
     return {"found": found, "least": (at.ohms, at.hertz) if at else None}
 
 
@@ -211,23 +220,23 @@ def circuit(space: Workspace, one: Take, re_ohm: float | None) -> Found | str:
     shows = curves(space, one)
     if re_ohm not in shows.found:
         try:
-            shows.found[re_ohm] = _found(shows.frequencies, shows.mean, re_ohm)
+            shows.found[re_ohm] = _found(shows, shows.mean, re_ohm)
         except InvalidError as error:
             shows.found[re_ohm] = str(error)
     return shows.found[re_ohm]
 
 
-def _found(frequencies: FloatArray, values: ComplexArray, re_ohm: float | None) -> Found:
+def _found(shows: Curves, values: ComplexArray, re_ohm: float | None) -> Found:
     """The fit on every second point where there are many: as exact, and twice as fast."""
-    thin = slice(None, None, 2) if frequencies.size > 800 else slice(None)
-    return find_circuit(frequencies[thin], values[thin], re_ohm)
+    thin = slice(None, None, 2) if shows.frequencies.size > 800 else slice(None)
+    return find_circuit(shows.frequencies[thin], values[thin], re_ohm, shows.levels_only)
 
 
 def each(space: Workspace, one: Take, re_ohm: float | None) -> list[Circuit]:
     """The circuit behind each repeat of a take. Raises InvalidError as `find_circuit` does."""
     shows = curves(space, one)
     if re_ohm not in shows.each:
-        shows.each[re_ohm] = [_found(shows.frequencies, repeat, re_ohm).circuit for repeat in shows.repeats]
+        shows.each[re_ohm] = [_found(shows, repeat, re_ohm).circuit for repeat in shows.repeats]
     return shows.each[re_ohm]
 
 

@@ -77,6 +77,8 @@ class Details(Value):
     loading: Loading = "as it is"
     amount: float = 0.0
     found: Found | None = None
+    ohms_only: bool = False
+    """Of an impedance: its phase was not measured, but is the least that its magnitudes allow."""
     least: tuple[float, float] | None = None
     live: dict[str, Any] | None = None
     input: int | None = None
