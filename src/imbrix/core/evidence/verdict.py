@@ -24,6 +24,8 @@ class Trouble(Value):
 
 EXCLUDED = 5.0
 """By so much another kind of driver has to fit a take better before it is doubted that the right one played."""
+FAR_MS = 12.0
+"""Four metres of air between two drivers are in no car; a coach has them."""
 AS_LIKELY = 3.0
 """What fits by no more worse than the best is named with it."""
 
@@ -173,7 +175,7 @@ def _timing(evidence: Evidence, timed: bool, others_ms: tuple[float, ...]) -> li
     elif others_ms and evidence.drift_ppm is None and not evidence.intrusions:
         middle = sorted(others_ms)[len(others_ms) // 2]
         away = evidence.arrival_ms - middle
-        if evidence.arrival_ms < -0.2 or evidence.arrival_ms > 40 or abs(away) > 8:
+        if evidence.arrival_ms < -0.2 or evidence.arrival_ms > 40 or abs(away) > FAR_MS:
             found.append(
                 Trouble(
                     kind="delay",

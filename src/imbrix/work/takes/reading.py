@@ -23,7 +23,7 @@ from imbrix.work.rig import checked, corrections
 from imbrix.work.takes.shelf import Details, Method, Take, arrays, takes, through
 
 READINGS: Drawer[int, Reading] = Drawer("readings", 64, by_take=True)
-CONTRADICTED = 6.0
+CONTRADICTED = 4.0
 """By so much worse a curve fits with a resonance than without it where the two do not belong together."""
 LOG = logging.getLogger("imbrix.takes")
 SICK: Drawer[int, str] = Drawer("sick takes", 4096, by_take=True)
