@@ -91,7 +91,8 @@ def find_circuit(
 
     Least squares of the relative complex error with a soft loss, so that a small bump of a real cone does not pull the
     resonance; with `levels_only`, of the magnitudes' ratio, where no phase was measured: one that is computed from
-    them would carry their unknown ends into the fit. Raises InvalidError where there is no resonance in the curve, saying so.
+    them would carry their unknown ends into the fit. Raises InvalidError where there is no resonance in the curve,
+    saying so.
     """
     known = np.isfinite(ohms) & (ohms != 0)  # nothing of zero ohm was ever measured, and errors are relative
     f, z = frequencies[known], ohms[known]
