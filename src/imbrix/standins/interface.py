@@ -127,91 +127,86 @@ class StandinInterface:
         microphone is held, `moving` says that a hand moves it round. Inputs beyond the second are silent unless they
         are among `inputs`, and so is the microphone where the jig's alone are. Raises DeviceLostError.
         """
+        used = sorted({0, 1, *inputs})
+        if not {0, 1, *FURTHER} & set(inputs):
+            yield from self._run_jig(samples, block)
+            return
         if self.rate == self.inner_rate:
             yield from self._run(samples, place, moving, inputs, block)
             return
         there = _Converted(samples, self.rate, self.inner_rate)
-        back = soxr.ResampleStream(self.inner_rate, self.rate, len(self.inputs), dtype="float64", quality="VHQ")
+        back = soxr.ResampleStream(self.inner_rate, self.rate, len(used), dtype="float64", quality="VHQ")
+
+        def spread(heard: FloatArray) -> FloatArray:
+            whole = np.zeros((heard.shape[0], len(self.inputs)))
+            whole[:, used] = np.clip(heard, -1.0, 1.0)
+            return whole
+
         left = samples.size
         for heard in self._run(there, place, moving, inputs, block):
-            out = back.resample_chunk(np.ascontiguousarray(heard))[:left]
+            out = back.resample_chunk(np.ascontiguousarray(heard[:, used]))[:left]
             left -= out.shape[0]
             if out.shape[0]:
-                yield np.clip(out, -1.0, 1.0)
-        out = back.resample_chunk(np.zeros((0, len(self.inputs))), last=True)[:left]
-        rest = left - out.shape[0]
-        yield np.clip(np.concatenate((out, np.zeros((rest, len(self.inputs))))), -1.0, 1.0)
+                yield spread(out)
+        out = back.resample_chunk(np.zeros((0, len(used))), last=True)[:left]
+        yield spread(np.concatenate((out, np.zeros((left - out.shape[0], len(used))))))
 
     def _run(
         self, samples: "Samples | _Converted", place: Spot, moving: bool, inputs: tuple[int, ...], size: int
     ) -> Iterator[FloatArray]:
-        model, practice, rate = self.model, self.practice, self.inner_rate
+        """What is recorded while the microphone listens, at the processor's rate."""
+        practice, rate = self.practice, self.inner_rate
         running = self.processor.stream(len(self.cabin.seats))
         more = [n for n in FURTHER if n in inputs]
         others = [FURTHER[n] for n in more]
         spot = self._held(place)
         air = CabinStream(self._wired(), size, self._random, spot, moving, others, practice.turned_deg, rate)
-        jig = self._jig_stream(size) if {JIG_DRIVER, JIG_RESISTOR} & set(inputs) else None
+        with_jig = bool({JIG_DRIVER, JIG_RESISTOR} & set(inputs))
+        jig = self._jig_stream(size, rate) if with_jig else None
         beyond = [*more, *([JIG_DRIVER, JIG_RESISTOR] if jig else [])]
-        further = _Inputs(len(beyond), model, rate)
-        microphone = MEASURING if practice.microphone == "measuring" else PLAIN
-        own = scipy.signal.butter(1, model.high_pass_hz, "highpass", fs=rate, output="sos")
-        converter = scipy.signal.butter(1, 2.0, "highpass", fs=rate, output="sos")
-        capsule = _Capsule(microphone.sections(practice.pointing, CAPSULE_RATE), CAPSULE_RATE, rate)
-        states = [np.zeros((1, 2)), np.zeros((1, 2))]
-        drifting = practice.clock_drift
-        # The loop waits for what the models of space and capsule take, so that both inputs keep their time.
-        in_models = capsule.late if model.colours else 0
-        in_models += round(self.cabin.lead * rate / self.cabin.rate)
-        waiting = np.zeros(in_models)
-        line = np.zeros((model.latency + (int(self._random.integers(0, 9000)) if drifting else 0), 2))
+        further = _Inputs(len(beyond), self.model, rate)
+        first_two = _FirstTwo(self.model, practice, self.cabin, self._random, rate)
         full_scale = 10 ** (-(self.full_scale_db_spl - 93.9794) / 20)
         noises = _Noises(practice, min(samples.size, LONG_S * rate), self._random, rate)
-        clock = _Clock(1 + switches.DRIFT_PPM * 1e-6) if drifting else None
-        listens = bool({0, 1, *FURTHER} & set(inputs))
         meter = np.zeros(0)
-        vanish = min(round(1.5 * rate), samples.size // 2) if practice.device_vanishes else samples.size + 1
+        for first, block in self._blocks(samples, size, rate):
+            outputs = running.process(np.zeros(block.size) if practice.source_muted else block)
+            if practice.wrong_channel and self.stands.exchanged:
+                a, b = (n - 1 for n in self.stands.exchanged)
+                outputs[:, [a, b]] = outputs[:, [b, a]]
+            everywhere = air.process(outputs) + noises.sound(first, block.size)[:, None]
+            meter = np.concatenate((meter, everywhere[:, 0]))[-METER_S * rate :]
+            if meter.size == METER_S * rate:
+                self._metered = meter
+            volts = self._microphone_input(first_two.heard(everywhere[:, 0]) * full_scale, block, first)
+            whole = np.zeros((block.size, len(self.inputs)))
+            whole[:, :2] = first_two.process(volts + noises.electric(first, block.size), block)
+            if beyond:
+                at_jig = jig.process(block) if jig else np.zeros((block.size, 0))
+                rest = np.concatenate((everywhere[:, 1:] * full_scale, at_jig), axis=1)
+                whole[:, beyond] = further.process(rest) + self._hiss(rest.shape)
+            yield _converted_to_24_bits(whole)
+
+    def _run_jig(self, samples: Samples, size: int) -> Iterator[FloatArray]:
+        """What is recorded of the jig alone, which does not hang behind the processor: its rate is no matter."""
+        jig = self._jig_stream(size, self.rate)
+        inputs = _Inputs(2, self.model, self.rate)
+        for _, block in self._blocks(samples, size, self.rate):
+            whole = np.zeros((block.size, len(self.inputs)))
+            if jig:
+                whole[:, [JIG_DRIVER, JIG_RESISTOR]] = inputs.process(jig.process(block)) + self._hiss((block.size, 2))
+            yield _converted_to_24_bits(whole)
+
+    def _blocks(self, samples: "Samples | _Converted", size: int, rate: int) -> Iterator[tuple[int, FloatArray]]:
+        """What is played, piece by piece, with its first sample's number. Raises DeviceLostError."""
+        vanish = min(round(1.5 * rate), samples.size // 2) if self.practice.device_vanishes else samples.size + 1
         for first in range(0, samples.size, size):
             if first >= vanish:
                 raise DeviceLostError("the sound card is gone")
-            block = np.round(samples[first : first + size] * 2**23) / 2**23
-            whole = np.zeros((block.size, len(self.inputs)))
-            everywhere = np.zeros((block.size, 1 + len(others)))
-            if listens:
-                outputs = running.process(np.zeros(block.size) if practice.source_muted else block)
-                if practice.wrong_channel and self.stands.exchanged:
-                    a, b = (n - 1 for n in self.stands.exchanged)
-                    outputs[:, [a, b]] = outputs[:, [b, a]]
-                everywhere = air.process(outputs) + noises.sound(first, block.size)[:, None]
-                sound = everywhere[:, 0]
-                meter = np.concatenate((meter, sound))[-METER_S * rate :]
-                if meter.size == METER_S * rate:
-                    self._metered = meter
-                if model.colours:
-                    sound = capsule.process(sound)
-                both = np.zeros((block.size, 2))
-                both[:, 0] = self._microphone_input(sound * full_scale, block, first)
-                both[:, 0] += noises.electric(first, block.size)
-                if model.loopback_connected and not practice.loopback_unplugged and not drifting:
-                    looped = np.concatenate((waiting, block))
-                    both[:, 1], waiting = looped[: block.size], looped[block.size :]
-                if practice.inputs_exchanged:
-                    both = both[:, ::-1]
-                line = np.concatenate((line, both))
-                out, line = line[: block.size], line[block.size :]
-                for n, filters in enumerate((own, converter)):
-                    used = filters if model.colours else converter
-                    out[:, n], states[n] = scipy.signal.sosfilt(used, out[:, n], zi=states[n])
-                if clock:
-                    out[:, 0] = clock.resampled(out[:, 0])
-                out = out + 10 ** (model.noise_dbfs / 20) * self._random.standard_normal(out.shape)
-                whole[:, :2] = out
-            if beyond:
-                volts = jig.process(block) if jig else np.zeros((block.size, 0))
-                rest = np.concatenate((everywhere[:, 1:] * full_scale, volts), axis=1)
-                noise = 10 ** (model.noise_dbfs / 20) * self._random.standard_normal(rest.shape)
-                whole[:, beyond] = further.process(rest) + noise
-            yield np.clip(np.round(whole * 2**23) / 2**23, -1.0, 1.0)
+            yield first, np.round(samples[first : first + size] * 2**23) / 2**23
+
+    def _hiss(self, shape: tuple[int, ...]) -> FloatArray:
+        return 10 ** (self.model.noise_dbfs / 20) * self._random.standard_normal(shape)
 
     def sounding(self, output: int) -> int:
         """The output (from 1) whose driver an ear would name when `output` plays."""
@@ -228,18 +223,18 @@ class StandinInterface:
         x, y = self._random.normal(0, off, 2)
         return spot[0] + float(x), spot[1] + float(y)
 
-    def _jig_stream(self, block: int) -> JigStream | None:
+    def _jig_stream(self, block: int, rate: int) -> JigStream | None:
         """The jig with what hangs on its clips; None where its cable is out."""
         practice = self.practice
         if practice.jig_unplugged:
             return None
         held: dict[str, Circuit | float | None] = {"nothing": None, "joined": 0.0, "resistor": KNOWN_OHM}
         if practice.clips in held:
-            return JigStream(self.jig, held[practice.clips], block, self.inner_rate)
+            return JigStream(self.jig, held[practice.clips], block, rate)
         at = practice.clipped_output - 1
         motor = self.stands.motors[at] if at < len(self.stands.motors) else None
         clipped = None if motor is None else motor.loaded(practice.loading, practice.loading_amount / 1000)
-        return JigStream(self.jig, clipped, block, self.inner_rate)
+        return JigStream(self.jig, clipped, block, rate)
 
     def _wired(self) -> Cabin:
         """The cabin, one driver's wires exchanged where that is switched on."""
@@ -262,6 +257,54 @@ class StandinInterface:
             peak = np.sqrt(2) * 10 ** ((level - self.full_scale_db_spl) / 20)
             return peak * np.sin(2 * np.pi * 1000 * at) + 0.01 * sound
         return sound
+
+
+def _converted_to_24_bits(samples: FloatArray) -> FloatArray:
+    return np.clip(np.round(samples * 2**23) / 2**23, -1.0, 1.0)
+
+
+class _FirstTwo:
+    """The microphone's and the loopback's input: the capsule, the latency, the converters, a clock of its own."""
+
+    def __init__(
+        self, model: InterfaceModel, practice: Practice, cabin: Cabin, random: np.random.Generator, rate: int
+    ) -> None:
+        self._model, self._random = model, random
+        microphone = MEASURING if practice.microphone == "measuring" else PLAIN
+        self._capsule = _Capsule(microphone.sections(practice.pointing, CAPSULE_RATE), CAPSULE_RATE, rate)
+        converter = scipy.signal.butter(1, 2.0, "highpass", fs=rate, output="sos")
+        own = scipy.signal.butter(1, model.high_pass_hz, "highpass", fs=rate, output="sos")
+        self._filters = (own if model.colours else converter, converter)
+        self._states = [np.zeros((1, 2)), np.zeros((1, 2))]
+        drifting = practice.clock_drift
+        self._clock = _Clock(1 + switches.DRIFT_PPM * 1e-6) if drifting else None
+        self._looped = model.loopback_connected and not practice.loopback_unplugged and not drifting
+        self._exchanged = practice.inputs_exchanged
+        # The loop waits for what the models of space and capsule take, so that both inputs keep their time.
+        in_models = self._capsule.late if model.colours else 0
+        self._waiting = np.zeros(in_models + round(cabin.lead * rate / cabin.rate))
+        self._line = np.zeros((model.latency + (int(random.integers(0, 9000)) if drifting else 0), 2))
+
+    def heard(self, sound: FloatArray) -> FloatArray:
+        """What the capsule makes of a block of sound (n,)."""
+        return self._capsule.process(sound) if self._model.colours else sound
+
+    def process(self, volts: FloatArray, played: FloatArray) -> FloatArray:
+        """Blocks (n,) at the microphone's input and at the output as both are recorded (n, 2)."""
+        both = np.zeros((played.size, 2))
+        both[:, 0] = volts
+        if self._looped:
+            looped = np.concatenate((self._waiting, played))
+            both[:, 1], self._waiting = looped[: played.size], looped[played.size :]
+        if self._exchanged:
+            both = both[:, ::-1]
+        line = np.concatenate((self._line, both))
+        out, self._line = line[: played.size], line[played.size :]
+        for n, filters in enumerate(self._filters):
+            out[:, n], self._states[n] = scipy.signal.sosfilt(filters, out[:, n], zi=self._states[n])
+        if self._clock:
+            out[:, 0] = self._clock.resampled(out[:, 0])
+        return out + 10 ** (self._model.noise_dbfs / 20) * self._random.standard_normal(out.shape)
 
 
 class _Capsule:

@@ -150,7 +150,14 @@ class _Line:
         self._filters = np.zeros((self._lowered.sos.shape[0], 2))
         self._waiting = np.zeros(self._lowered.delay)
 
+    @property
+    def remembers(self) -> bool:
+        """Whether what it does depends on what it was given before."""
+        return bool(self._filters.size or self._waiting.size)
+
     def process(self, block: FloatArray) -> FloatArray:
+        if not self.remembers:
+            return self._lowered.factor * block
         samples = block
         if self._lowered.sos.shape[0]:
             samples, self._filters = scipy.signal.sosfilt(self._lowered.sos, samples, zi=self._filters)
@@ -201,6 +208,8 @@ class ProcessorStream:
         for n, line in enumerate(self._outputs):
             register = self._registers[n]
             assert register is not None
+            if register.channel.muted and not line.remembers:
+                continue
             samples = line.process(_mixed(feeds, register.sources))
             if not register.channel.muted:
                 out[:, n] = np.clip(samples, -1.0, 1.0)

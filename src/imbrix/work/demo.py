@@ -113,7 +113,8 @@ class Demos:
 
     def _tell(self, key: str, state: State, done: float, message: str) -> None:
         self._told[key] = state, done, message
-        self._recorder.space.changed()
+        if state != "making":
+            self._recorder.space.changed()
 
     def _make(self, shipped: Shipped) -> None:
         space = self._recorder.space

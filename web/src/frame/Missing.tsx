@@ -16,7 +16,7 @@ export default function Missing({ slug }: { slug: string }) {
   const { data } = useQuery({
     queryKey: ['demos'],
     queryFn: () => settled<Demo[]>(client.GET('/api/demos')),
-    refetchInterval: 400,
+    refetchInterval: 700,
     staleTime: 0,
   });
   const demo = data?.find((one) => one.slug === slug);

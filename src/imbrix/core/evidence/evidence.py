@@ -166,7 +166,8 @@ def gather(
     if kind and shown:
         own = driver_band(shown, kind, passive_to)
         low, high = own.low_hz, own.high_hz
-        fits = {OWN: round(own.misfit, 2), **{other.value: round(fit, 2) for other, fit in misfits(shown).items()}}
+        others = misfits(shown, {} if passive_to else {kind: own})
+        fits = {OWN: round(own.misfit, 2), **{other.value: round(fit, 2) for other, fit in others.items()}}
     inside = (grid >= low) & (grid <= high)
     over = np.where(inside, shows.over_noise_db, np.nan)
     return Evidence(
