@@ -7,6 +7,7 @@ is; the ends are those of the fit, where it lies 6 dB under its passband. What i
 beforehand, and counts as much as an octave or two of rough curve; a resonance from the impedance counts more.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -166,9 +167,9 @@ def _fitted(
     return DriverBand(low_hz, max(high_hz, low_hz), float(sd[1]), float(sd[3]), float(2 * found.cost))
 
 
-def misfits(shown: Points) -> dict[Kind, float]:
-    """By kind of driver, how badly its curve fits what is shown."""
-    return {kind: driver_band(shown, kind).misfit for kind in Kind}
+def misfits(shown: Points, known: Mapping[Kind, DriverBand] | None = None) -> dict[Kind, float]:
+    """By kind of driver, how badly its curve fits what is shown; `known` are those that were fitted already."""
+    return {kind: ((known or {}).get(kind) or driver_band(shown, kind)).misfit for kind in Kind}
 
 
 def _curve(values: FloatArray, octaves: FloatArray) -> tuple[FloatArray, FloatArray]:

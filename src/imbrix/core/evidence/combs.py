@@ -42,7 +42,7 @@ def reflections(
     span = slice(found[0], found[-1] + 1)
     f, values = frequencies[span], np.where(known[span], np.nan_to_num(response[span]), 0.0)
     size = np.sqrt(smooth_power(np.where(known[span], values, 1e-9), f, _OWN))
-    own = size * np.exp(1j * minimum_phase_of(size.astype(complex), f))
+    own = size * np.exp(1j * minimum_phase_of(size))
     plain = comes.polarity * values / own * np.exp(2j * np.pi * f * comes.seconds)
     even = np.linspace(f[0], f[-1], _POINTS)
     window = np.hanning(_POINTS + 2)[1:-1]

@@ -10,8 +10,8 @@ frequencies that the driver plays, those of its slopes with them.
 from dataclasses import dataclass
 
 import numpy as np
-import scipy  # its parts load at first use: the start need not wait for them
 
+from imbrix.core.signal.minimum_phase import STEP, bode_phase
 from imbrix.core.signal.signal import ComplexArray, FloatArray
 from imbrix.core.signal.smoothing import smooth_power
 
@@ -21,8 +21,6 @@ LEAST_POINTS = 144
 BELOW, ABOVE = 2.0, 4.0
 """So far beyond the ends of its band a driver's phase is still its own, if it stands out of the noise."""
 _FINE = 24
-_STEP = np.log(2) / 96
-_BEYOND = 10 * 96
 _SLOPE = 2.0
 """Nepers per neper at which the magnitude goes on where it is not known: 12 dB per octave."""
 EARLIER_S, LATER_S = 0.004, 0.0015
@@ -76,7 +74,7 @@ def onset(
     span = slice(found[0], found[-1] + 1)
     good, f = good[span], frequencies[span]
     values = np.where(good, np.nan_to_num(response[span]), 1e-9)
-    excess = values / np.abs(values) * np.exp(-1j * minimum_phase_of(values, f)) * good
+    excess = values / np.abs(values) * np.exp(-1j * minimum_phase_of(np.sqrt(smooth_power(values, f, _FINE)))) * good
     weights = excess * f / float(np.sum(f * good))  # evenly over frequency, as a pulse is
     earliest = about_s - EARLIER_S - min(0.5 / band_hz[0], 0.012)
     coarse = np.arange(earliest, about_s + LATER_S, 1 / (5 * f[-1]))
@@ -95,18 +93,9 @@ def _in_phase(seconds: FloatArray, frequencies: FloatArray, weights: ComplexArra
     return np.concatenate([np.exp(2j * np.pi * np.outer(part, frequencies)) @ weights for part in parts])
 
 
-def minimum_phase_of(values: ComplexArray, frequencies: FloatArray) -> FloatArray:
-    """Bode's minimum phase (n,) of the magnitude of `values`, which goes on beyond its ends as a driver's does.
-
-    The grid has 96 points to the octave.
-    """
-    nepers = 0.5 * np.log(np.maximum(smooth_power(values, frequencies, _FINE), 1e-30))
-    away = np.arange(1, _BEYOND + 1) * _STEP
+def minimum_phase_of(values: ComplexArray) -> FloatArray:
+    """Minimum phase (n,) of the magnitude of `values` on the grid, which goes on beyond its ends as a driver's does."""
+    nepers = np.log(np.maximum(np.abs(values), 1e-15))
     # The ends are those of a straight line through half an octave, lest a dip there be carried on.
-    low, high = (float(np.mean(end)) - _SLOPE * 24 * _STEP for end in (nepers[:48], nepers[-48:]))
-    slopes = np.diff(np.concatenate(((low - _SLOPE * away)[::-1], nepers, high - _SLOPE * away)))
-    reach = np.arange(1 - slopes.size, slopes.size) * _STEP
-    weight = np.log(1 / np.tanh(np.maximum(np.abs(reach), _STEP / 8) / 2))
-    weight[slopes.size - 1] = 1 + np.log(4 / _STEP)  # the mean over the cell about the singularity
-    phase = scipy.signal.fftconvolve(slopes, weight, "same") / np.pi
-    return phase[_BEYOND : _BEYOND + nepers.size]
+    low, high = (float(np.mean(end)) - _SLOPE * 24 * STEP for end in (nepers[:48], nepers[-48:]))
+    return bode_phase(nepers, (low, _SLOPE), (high, -_SLOPE))

@@ -1,12 +1,10 @@
 """Phase in its several senses: with the arrival taken out, unwrapped, as group delay, minimum and excess."""
 
 import numpy as np
-import scipy  # its parts load at first use: the start need not wait for them
 
+from imbrix.core.signal.minimum_phase import STEP, bode_phase
 from imbrix.core.signal.signal import ComplexArray, FloatArray
 
-_STEP = np.log(2) / 96
-_BEYOND = 10 * np.log(2)
 _STEEPEST = 8.0
 
 
@@ -45,30 +43,21 @@ def group_delay(response: ComplexArray, frequencies: FloatArray) -> FloatArray:
 def minimum_phase(magnitude: FloatArray, frequencies: FloatArray) -> FloatArray:
     """Phase (n,) in radians of the minimum-phase system with a magnitude (n,), NaN where that is.
 
-    H. W. Bode, Network Analysis and Feedback Amplifier Design (1945): the phase is 1/pi times the integral of the slope
-    of the magnitude, in nepers per neper of frequency, weighted by ln coth |u / 2|, u the logarithm of frequency over
-    that looked at. The magnitude is carried on beyond its known ends at the slope that it has there, at most 48 dB
-    per octave.
+    The magnitude is carried on beyond its known ends at the slope that it has there, at most 48 dB per octave.
     """
     known = np.isfinite(magnitude) & (magnitude > 0)
     result = np.full(magnitude.size, np.nan)
     if known.sum() < 24:
         return result
     at, levels = np.log(frequencies[known]), np.log(magnitude[known])
-    wanted = np.arange(at[0] - _BEYOND, at[-1] + _BEYOND, _STEP)
-    curve = np.interp(wanted, at, levels)
-    for low in (True, False):
-        end = slice(0, 24) if low else slice(-24, None)
-        slope = float(np.clip(np.polyfit(at[end], levels[end], 1)[0], -_STEEPEST, _STEEPEST))
-        edge, level = (at[0], levels[0]) if low else (at[-1], levels[-1])
-        beyond = wanted < edge if low else wanted > edge
-        curve[beyond] = level + slope * (wanted[beyond] - edge)
-    slopes = np.diff(curve)  # over one step, so that the sum below is the integral
-    reach = np.arange(1 - slopes.size, slopes.size) * _STEP
-    weight = np.log(1 / np.tanh(np.maximum(np.abs(reach), _STEP / 8) / 2))
-    weight[slopes.size - 1] = 1 + np.log(4 / _STEP)  # the mean over the cell about the singularity
-    phase = scipy.signal.fftconvolve(slopes, weight, "same") / np.pi
-    result[known] = np.interp(at, wanted[:-1] + _STEP / 2, phase)
+    even = np.arange(at[0], at[-1] + STEP / 2, STEP)
+    curve = np.interp(even, at, levels)
+    slopes = [
+        float(np.clip(np.polyfit(at[end], levels[end], 1)[0], -_STEEPEST, _STEEPEST))
+        for end in (slice(0, 24), slice(-24, None))
+    ]
+    phase = bode_phase(curve, (curve[0], slopes[0]), (curve[-1], slopes[1]))
+    result[known] = np.interp(at, even, phase)
     return result
 
 

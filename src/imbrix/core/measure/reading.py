@@ -36,7 +36,6 @@ class Reading:
     response: ComplexArray
     over_noise_db: FloatArray
     arrival_s: float
-    polarity: float
     timed: bool
 
 
@@ -102,7 +101,7 @@ def read_impulse(impulse: Impulse, timed: bool, gate: Gate | None = None) -> Rea
             "microphone, another driver is muted, or the place is too loud"
         )
     values = np.where(over >= 6.0, values, np.nan)
-    return Reading(impulse, values, over, comes, first_movement(impulse), timed)
+    return Reading(impulse, values, over, comes, timed)
 
 
 def out_of_noise(impulse: Impulse) -> Impulse:
@@ -132,19 +131,6 @@ def out_of_noise(impulse: Impulse) -> Impulse:
     if not weight.any():
         return impulse
     return Impulse(scipy.fft.irfft(scipy.fft.rfft(samples, size) * weight, size)[: samples.size], rate, impulse.zero)
-
-
-def first_movement(impulse: Impulse) -> float:
-    """Sign and weight of the first strong movement, -1 to 1, of the impulse's own peaks.
-
-    The first sample that reaches a third of the greatest deflection decides.
-    """
-    level = np.abs(impulse.samples)
-    start = max(0, impulse.zero)
-    later = level[start:]
-    at = start + int(np.argmax(later >= level.max() / 3))
-    near = impulse.samples[at : at + max(2, impulse.rate // 8000)]
-    return float(near[int(np.argmax(np.abs(near)))] / level.max())
 
 
 def peak_dbfs(samples: FloatArray) -> float:
