@@ -24,6 +24,8 @@ class Trouble(Value):
 
 EXCLUDED = 5.0
 """By so much another kind of driver has to fit a take better before it is doubted that the right one played."""
+HUM_HARMS_DB = 45.0
+"""A hum is good to know; it disturbs a take only where the quiet, it included, lies no farther under the peaks."""
 FAR_MS = 12.0
 """Four metres of air between two drivers are in no car; a coach has them."""
 AS_LIKELY = 3.0
@@ -80,7 +82,7 @@ def _noise(evidence: Evidence) -> list[Trouble]:
         found.append(
             Trouble(
                 kind="hum",
-                weight="doubt",
+                weight="doubt" if evidence.peak_dbfs - evidence.noise_dbfs < HUM_HARMS_DB else "note",
                 says=f"Hum of {evidence.hum.base_hz} Hz",
                 evidence=f"its lines stand up to {evidence.hum.over_db:.0f} dB out of the noise before the sweep",
                 tries="run the laptop from its battery, part the grounds, lay the cable away from mains and charger",
