@@ -13,14 +13,6 @@ from imbrix.work.state.project import ProjectState, project_state
 router = APIRouter(prefix="/api/projects/{slug}", tags=["Proposals"], responses=RESPONSES)
 
 
-class LeftState(BaseModel):
-    """A dip that a fit did not fill, and why."""
-
-    hertz: float
-    deep_db: float
-    why: str
-
-
 class FitFigures(BaseModel):
     """What a fit found: gain, what remains (rms), the greatest boost, in dB, how many bands, and what it left alone.
 
@@ -33,7 +25,7 @@ class FitFigures(BaseModel):
     bands: int
     low_hz: float
     high_hz: float
-    left: list[LeftState]
+    left: tuple[fitting.LeftAlone, ...]
 
 
 class Fitted(BaseModel):
@@ -73,7 +65,7 @@ def post_fit(slug: Slug, body: FitIn, space: AtSpace) -> Fitted:
         bands=found.bands,
         low_hz=found.span_hz[0],
         high_hz=found.span_hz[1],
-        left=[LeftState(hertz=one.hertz, deep_db=one.deep_db, why=one.why) for one in found.left],
+        left=found.left,
     )
     return Fitted(fit=figures, state=project_state(space, slug))
 

@@ -11,6 +11,7 @@ from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.tune.edits import Edit, SetBands, ShiftGains
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.tune import Tune
+from imbrix.core.value import Value
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, acoustic_target, predicted, scene, summed
@@ -24,8 +25,7 @@ LEAST_SPAN = 2**0.5
 """Half an octave: over less there is nothing to fit."""
 
 
-@dataclass(frozen=True)
-class LeftAlone:
+class LeftAlone(Value):
     """A dip that a fit did not fill: no boost does. `deep_db` is how much of it was left."""
 
     hertz: float
@@ -84,11 +84,16 @@ def fit_channels(space: Workspace, slug: str, channels: tuple[str, ...], limits:
         dips.append(place_dips(space, slug, now.takes[name], FIT_SMOOTHING) if at_a_spot else np.zeros(space.grid.size))
     # Several fitted together: the mean of their levels against the mean of their targets.
     measured = np.mean([power_decibels(power) for power in powers], axis=0) + space.offset_db
+    names = " and ".join(now.layout.driver(name).name for name in channels)
+    if max(lows) >= min(highs):
+        raise ConflictError(
+            f"nothing to fit: {names} would be fitted from {max(lows):.0f} Hz up and to {min(highs):.0f} Hz at most; "
+            "look at the corners, and at the fit's From and To"
+        )
     limits = limits.model_copy(update={"low_hz": max(lows), "high_hz": min(highs)})
     asked = np.mean(wanted, axis=0) - measured
     found, left = _fit(space, asked, np.mean(dips, axis=0), limits, can.rate)
     edits: list[Edit] = [SetBands(channel=name, bands=found.bands, gain_db=found.gain_db) for name in channels]
-    names = " and ".join(now.layout.driver(name).name for name in channels)
     return _commit(space, slug, edits, found, left, limits, f"Fit {names}: {len(found.bands)} bands", present.id)
 
 
