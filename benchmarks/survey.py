@@ -12,7 +12,6 @@ from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from scipy.signal import butter, sosfreqz
 
 from imbrix.core.errors import UnusableError
 from imbrix.core.evidence.band import driver_band, points
@@ -78,16 +77,10 @@ class Wrong:
 
 
 def own_band(model: DriverModel, driver: Driver) -> tuple[float, float]:
-    """Where a driver's model, its bells aside, is 6 dB down; not below the guard that it is measured behind."""
-    f = np.geomspace(5, 23_900, 4000)
-    ratio = 1j * f / model.resonance_hz
-    high = ratio**2 / (1 + ratio / model.resonance_q + ratio**2)
-    low = sosfreqz(butter(model.roll_off_order, model.roll_off_hz, fs=RATE, output="sos"), f, fs=RATE)[1]
-    level = decibels(np.abs(high * low))
-    inside = np.flatnonzero(level >= level.max() - 6)
-    ends = max(float(f[inside[0]]), GRID[0]), min(float(f[inside[-1]]), float(GRID[-1]))
+    """Where a driver's model is 6 dB down on the grid; not below the guard that it is measured behind."""
+    low, high = np.clip(model.own_band(RATE), GRID[0], GRID[-1])
     behind = guard(driver)
-    return (max(ends[0], behind.corner_hz / 2), ends[1]) if behind else ends
+    return max(float(low), behind.corner_hz / 2 if behind else 0.0), float(high)
 
 
 @dataclass(frozen=True)
@@ -164,20 +157,11 @@ def record(place: Place, driver: Driver, colour: str, over_db: float, seed: int)
         clean[:, 1],
         schedule,
         channel,
-        _truth(place.cabin.impulse(index)) / full_scale,
+        place.cabin.true_curve(index, GRID) / full_scale,
         seat.path.distance_m / speed_of_sound(place.cabin.celsius),
         own_band(seat.driver, driver),
         seat.wired_backwards,
     )
-
-
-def _truth(impulse: FloatArray) -> np.ndarray:
-    """The response on the grid, from a transform so long that lines between its bins are straight."""
-    size = 2**20
-    spectrum = np.fft.rfft(impulse, size)
-    at = GRID * size / RATE
-    below = at.astype(int)
-    return spectrum[below] + (at - below) * (spectrum[below + 1] - spectrum[below])
 
 
 @dataclass(frozen=True)
@@ -200,8 +184,7 @@ def read(one: Recorded, others_ms: tuple[float, ...] = ()) -> Read:
         one.microphone, one.loopback, one.schedule, shows, repeats, GRID, bare, one.driver.kind, one.driver.passive_to
     )
     said = verdict(evidence, one.driver.kind, None, True, others_ms)
-    # A hum that is there is told as one; and what is little over the noise as that.
-    doubts = tuple(f"{each.kind}: {each.says}" for each in said if each.weight == "doubt" and each.kind != "hum")
+    doubts = tuple(f"{each.kind}: {each.says}" for each in said if each.weight == "doubt")
     return Read(shows, bare, (evidence.low_hz, evidence.high_hz), doubts)
 
 
@@ -226,7 +209,9 @@ def survey(seed: int, system: str = "front-3-sub") -> tuple[Wrong, list[str]]:
             found.count("refused", True, f"{name}: {error}")
             continue
         found.count("refused", False)
-        found.count("doubted", bool(got.troubles), f"{name}: {'; '.join(got.troubles)}")
+        # A hum 30 dB under the take is a trouble, and is to be told as one.
+        strange = [one for one in got.troubles if not (colour == "hum" and over_db < 40 and one.startswith("hum"))]
+        found.count("doubted", bool(strange), f"{name}: {'; '.join(strange)}")
         motor = place.motors[driver.output - 1]
         shown = points(got.bare, GRID, got.shows.over_noise_db)
         by_ohms = driver_band(shown, driver.kind, driver.passive_to, motor.circuit.fs) if motor and shown else None

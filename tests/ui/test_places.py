@@ -16,6 +16,18 @@ def opened(page: Page, slug: str) -> None:
     page.settled()
 
 
+def begin(page: Page, name: str, place: str, number: str = "") -> None:
+    """A two-way front with a sub in a place."""
+    open_system(page)
+    page.named("Name of the new project").send_keys(name)
+    page.choose("Layout", "Two-way front and sub")
+    page.choose("Place", place)
+    if number:
+        page.type_into("Number", number)
+    page.test_id("begin-project").click()
+    opened(page, name.lower().replace(" ", "-"))
+
+
 def test_a_demonstration_is_made_when_it_is_opened_and_shown_when_it_is_whole(page: Page) -> None:
     open_system(page)
     page.test_id("demo-helmet").click()
@@ -31,12 +43,7 @@ def test_a_demonstration_is_made_when_it_is_opened_and_shown_when_it_is_whole(pa
 
 
 def test_a_project_is_begun_in_a_drawn_place_and_moved_to_none(page: Page) -> None:
-    open_system(page)
-    page.named("Name of the new project").send_keys("Unknown car")
-    page.choose("Place", "Vehicle drawn from a number")
-    page.type_into("Number", "17")
-    page.test_id("begin-project").click()
-    opened(page, "unknown-car")
+    begin(page, "Unknown car", "Vehicle drawn from a number", "17")
     state = f"{page.address}/api/projects/unknown-car"
     assert httpx.get(state).json()["place"]["key"] == "drawn-17"
     open_system(page)
@@ -45,12 +52,7 @@ def test_a_project_is_begun_in_a_drawn_place_and_moved_to_none(page: Page) -> No
 
 
 def test_the_reading_room_tells_where_the_microphone_goes(page: Page) -> None:
-    open_system(page)
-    page.named("Name of the new project").send_keys("Pair")
-    page.choose("Layout", "Two-way front and sub")
-    page.choose("Place", "Reading room")
-    page.test_id("begin-project").click()
-    opened(page, "pair")
+    begin(page, "Pair", "Reading room")
     page.stage("rig")
     page.test_id("ready-takes").click()
     page.until(lambda: "0.67 m before it" in page.test_id("nearest").text)

@@ -3,32 +3,24 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Path
-from pydantic import BaseModel
 
 from imbrix.api.at import AtDemos, AtSpace, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import PlaceIn
-from imbrix.standins.places.shipped import SHIPPED
 from imbrix.work.demo import Demo
 from imbrix.work.ground import places
+from imbrix.work.ground.places import PlaceChoice
 from imbrix.work.state.project import ProjectState, project_state
 
 router = APIRouter(prefix="/api", tags=["Places"], responses=RESPONSES)
 Key = Annotated[str, Path(description="The demonstration's key, as `GET /api/demos` lists it.", max_length=60)]
 
 
-class PlaceChoice(BaseModel):
-    """A place that a project can stand in."""
-
-    key: str
-    name: str
-    says: str
-
-
 @router.get("/places", summary="All places")
 def get_places() -> list[PlaceChoice]:
-    """Those that ship. A vehicle that nobody has seen before is drawn from a number by the key `drawn-NUMBER`."""
-    return [PlaceChoice(key=one.key, name=one.name, says=one.says) for one in SHIPPED.values()]
+    """Those that ship, a vehicle drawn from a number, and none at all. Where a choice has `numbers`, one below that is
+    put behind its key: `drawn-17`."""
+    return places.choices()
 
 
 @router.put("/projects/{slug}/place", summary="Move a project to another place")

@@ -45,6 +45,16 @@ class DriverModel:
     second: float = 0.02
     third: float = 0.01
 
+    def own_band(self, rate: int = 48_000) -> tuple[float, float]:
+        """For tests: where it is 6 dB down, its bells aside, in hertz."""
+        hertz = np.geomspace(5, 0.4999 * rate, 4000)
+        ratio = 1j * hertz / self.resonance_hz
+        high = ratio**2 / (1 + ratio / self.resonance_q + ratio**2)
+        fall = scipy.signal.butter(self.roll_off_order, self.roll_off_hz, fs=rate, output="sos")
+        level = np.abs(high * scipy.signal.sosfreqz(fall, hertz, fs=rate)[1])
+        inside = np.flatnonzero(level >= level.max() / 10 ** (6 / 20))
+        return float(hertz[inside[0]]), float(hertz[inside[-1]])
+
 
 @dataclass(frozen=True)
 class Mode:
@@ -200,6 +210,14 @@ class Cabin:
         impulse = self.impulse(index, spot, turned_deg)
         used = np.arange(self.taps) - self.lead
         return np.array([np.exp(-2j * np.pi * f / self.rate * used) @ impulse for f in frequencies])
+
+    def true_curve(self, index: int, frequencies: FloatArray) -> np.ndarray:
+        """For tests: the truth at many frequencies, from a transform so long that between its bins it is straight."""
+        size = 2**20
+        spectrum = scipy.fft.rfft(np.roll(np.pad(self.impulse(index), (0, size - self.taps)), -self.lead))
+        at = frequencies * size / self.rate
+        below = at.astype(int)
+        return np.asarray(spectrum[below] + (at - below) * (spectrum[below + 1] - spectrum[below]))
 
     def true_mean(self, index: int, frequencies: FloatArray) -> FloatArray:
         """For tests: the exact mean power (n,) over the tour of a moving microphone.

@@ -6,8 +6,6 @@ import type { PlaceChoice as Known } from '../api/types';
 import { Choice, NumberField } from '../ui/Field';
 import { Row } from '../ui/Panel';
 
-const DRAWN = 'drawn-';
-
 interface Props {
   label: string;
   /** The key of the place, empty for none. */ place: string;
@@ -19,39 +17,34 @@ export function PlaceChoice({ label, place, onChange }: Props) {
     queryKey: ['places'],
     queryFn: () => settled<Known[]>(client.GET('/api/places')),
   });
-  const drawn = place.startsWith(DRAWN);
-  const says = drawn
-    ? 'a vehicle that nobody has seen before, another one for each number'
-    : (known.find((one) => one.key === place)?.says ?? 'nothing is simulated: sound comes from files or a sound card');
-  if (!known.length) return null;
+  // A choice with numbers has one of them behind its key.
+  const chosen = known.find((one) => (one.numbers ? place.startsWith(one.key) : one.key === place));
+  if (!chosen) return null;
+  const says = chosen.says.charAt(0).toUpperCase() + chosen.says.slice(1);
   return (
     <>
       <Row>
         <Choice
           label={label}
-          value={drawn ? DRAWN : place}
-          options={[
-            ...known.map((one) => ({ value: one.key, text: one.name })),
-            { value: DRAWN, text: 'Vehicle drawn from a number' },
-            { value: '', text: 'None: files or a sound card' },
-          ]}
-          onChange={(key) => onChange(key === DRAWN ? `${DRAWN}1` : key)}
+          value={chosen.key}
+          options={known.map((one) => ({ value: one.key, text: one.name }))}
+          onChange={(key) => onChange(known.find((one) => one.key === key)?.numbers ? `${key}1` : key)}
         />
-        {drawn && (
+        {chosen.numbers && (
           <NumberField
             label="Number"
             unit=""
-            value={Number(place.slice(DRAWN.length))}
+            value={Number(place.slice(chosen.key.length))}
             step={1}
             min={0}
-            max={999_999}
+            max={chosen.numbers - 1}
             digits={0}
-            onCommit={(value) => onChange(`${DRAWN}${Math.round(value)}`)}
+            onCommit={(value) => onChange(`${chosen.key}${Math.round(value)}`)}
           />
         )}
       </Row>
       <Typography sx={{ fontSize: 12 }} color="text.secondary">
-        {says.charAt(0).toUpperCase() + says.slice(1)}.
+        {`${says}.`}
       </Typography>
     </>
   );

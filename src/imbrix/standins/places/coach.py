@@ -59,11 +59,9 @@ def place(wiring: Wiring, seat: ListenerSide) -> Place:
             distance = (1.45, 4.3, 3.1, 2.2)[number % 4]
         else:
             near, far = _SEATED_M.get((driver.group, driver.kind), (1.2, 2.1))
-            distance = near if driver.side in (seat, "both") else far
+            distance = (near if driver.side in (seat, "both") else far) + 0.4 * number
         # Large panes and seats all about: more of it, later, duller than in a van.
-        return ScatteredPath(
-            distance + 0.4 * (number if driver.group != Group.SUB else 0), reflections(drawn, distance, 14)
-        )
+        return ScatteredPath(distance, reflections(drawn, distance, 14))
 
     seats, motors = furnished(hung, SEED, path, len(_MODES))
     noise = Noise(rumble_db_spl=40.0, hiss_db=4.0, engine_db_spl=46.0, firing_hz=23.0)

@@ -202,26 +202,22 @@ def furnished(
         weights = tuple(float(random.uniform(0.25, 1.0) * random.choice((-1, 1))) for _ in range(modes))
         if RANK[driver.kind] >= RANK[Kind.TWEETER] and driver.kind != Kind.FULL:
             weights = (0.0,) * modes
-        seats[output - 1] = Seat(
-            model, way, mode_weights=weights, radius_m=float(np.sqrt(made.area / np.pi)), passive=None
-        )
-        motors[output - 1] = made
+        seat = Seat(model, way, mode_weights=weights, radius_m=float(np.sqrt(made.area / np.pi)))
         if driver.passive_to is not None:
-            seats[output - 1] = _with_passive(seats[output - 1], driver, way, seed, number, random)
+            seat = _with_passive(seat, driver, driver.passive_to, seed, number, random)
+        seats[output - 1], motors[output - 1] = seat, made
     return seats, motors
 
 
 def _with_passive(
-    seat: Seat | None, driver: Driver, way: Path, seed: int, number: int, random: np.random.Generator
+    seat: Seat, driver: Driver, passive_to: Kind, seed: int, number: int, random: np.random.Generator
 ) -> Seat:
-    """A seat whose output feeds a higher way too, a little nearer, through a passive network."""
-    assert seat is not None
-    assert driver.passive_to is not None
-    above = _model(driver.passive_to, driver, seed, number)
+    """A seat whose output feeds a higher way too, beside the lower one, through a passive network."""
+    above = _model(passive_to, driver, seed, number)
     corner = float(np.sqrt(max(above.resonance_hz * 2, 300.0) * seat.driver.roll_off_hz))
-    area = _between(random, RANGES[driver.passive_to].area_m2)
+    area = _between(random, RANGES[passive_to].area_m2)
     level = replace(above, sensitivity_db=seat.driver.sensitivity_db + float(random.uniform(-1.0, 1.5)))
-    return replace(seat, passive=Passive(min(corner, 6000.0), level, way, float(np.sqrt(area / np.pi))))
+    return replace(seat, passive=Passive(min(corner, 6000.0), level, seat.path, float(np.sqrt(area / np.pi))))
 
 
 def place(seed: int, wiring: Wiring, seat: ListenerSide) -> Place:

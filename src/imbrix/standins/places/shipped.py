@@ -39,7 +39,7 @@ SHIPPED: dict[str, Shipped] = {
         Shipped(
             "van",
             "Van",
-            "a small van, the listener on the right, glass all round",
+            "a small van, glass all round",
             van.SLUG,
             van.NAME,
             van.layout,
@@ -50,7 +50,7 @@ SHIPPED: dict[str, Shipped] = {
         Shipped(
             "coach",
             "Coach",
-            "a coach, engine idling, the listener on the left, the rear far behind",
+            "a coach, its engine idling, the rear far behind",
             coach.SLUG,
             coach.NAME,
             coach.layout,
@@ -86,6 +86,7 @@ SHIPPED: dict[str, Shipped] = {
 }
 DRAWN = "drawn-"
 """What the key of a place drawn from a number begins with."""
+DRAWN_SAYS = "a vehicle that nobody has seen before, another one for each number"
 NUMBERS = 1_000_000
 
 

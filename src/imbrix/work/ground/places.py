@@ -27,6 +27,39 @@ class Standing(Value):
     wiring: dict[int, Driver]
 
 
+class PlaceChoice(Value):
+    """A place that a project can stand in; where it has `numbers`, one below that is put behind its key."""
+
+    key: str
+    name: str
+    says: str
+    numbers: int | None = None
+
+
+NONE = PlaceChoice(
+    key=NOWHERE,
+    name="None: files or a sound card",
+    says="nothing is simulated: sound comes from files or a sound card",
+)
+
+
+def choices() -> list[PlaceChoice]:
+    """The places that ship, one drawn from a number, and none."""
+    ships = [PlaceChoice(key=one.key, name=one.name, says=one.says) for one in shipped.SHIPPED.values()]
+    drawn = PlaceChoice(
+        key=shipped.DRAWN, name="Vehicle drawn from a number", says=shipped.DRAWN_SAYS, numbers=shipped.NUMBERS
+    )
+    return [*ships, drawn, NONE]
+
+
+def told(key: str) -> PlaceChoice:
+    """A place as it is told of a project that stands in it."""
+    one = shipped.SHIPPED.get(key)
+    if one is not None:
+        return PlaceChoice(key=key, name=one.name, says=one.says)
+    return NONE if key == NOWHERE else PlaceChoice(key=key, name=shipped.name(key), says=shipped.DRAWN_SAYS)
+
+
 def standing(space: Workspace, slug: str) -> Standing:
     """Where a project stands. Raises NotHereError."""
     layout = space.layout(slug)

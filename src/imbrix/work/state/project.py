@@ -93,12 +93,9 @@ class TargetName(BaseModel):
     name: str
 
 
-class PlaceState(BaseModel):
-    """Where the project stands; `key` and the rest are empty where it stands in no simulated place."""
+class PlaceState(places.PlaceChoice):
+    """Where the project stands, with the microphone's positions there and how near it goes to a loudspeaker."""
 
-    key: str
-    name: str
-    says: str
     spots: tuple[Position, ...]
     nearest: Nearest | None
 
@@ -190,12 +187,9 @@ def _place(space: Workspace, slug: str) -> PlaceState:
     key = places.standing(space, slug).key
     one = shipped.SHIPPED.get(key)
     height = rig.rig(space).height_m or (one.height_m if one else None)
-    says = "" if key == places.NOWHERE else "a vehicle that nobody has seen before"
     on_stands = key == places.NOWHERE or (one is not None and one.height_m is not None)
     return PlaceState(
-        key=key,
-        name="No simulated place" if key == places.NOWHERE else shipped.name(key),
-        says=one.says if one else says,
+        **places.told(key).model_dump(),
         spots=rig.spots(space, slug),
         nearest=nearest(height) if height and on_stands else None,
     )

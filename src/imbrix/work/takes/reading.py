@@ -93,7 +93,7 @@ def _read(one: Take, data: dict[str, FloatArray], rate: int) -> Reading:
         values = data["response"][0] + 1j * data["response"][1]
         silent = Impulse(np.zeros(2), rate)
         over = data["over"] if "over" in data else np.full(values.size, 120.0)
-        return Reading(silent, values, over, 0.0, 0.0, one.timed)
+        return Reading(silent, values, over, 0.0, one.timed)
     if one.method == "impulse":
         return read_impulse(Impulse(data["impulse"], rate, round(EARLY_S * rate)), one.timed)
     if one.details.quiet_s or one.details.marker:
