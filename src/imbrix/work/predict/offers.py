@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from imbrix.core.errors import ConflictError, InvalidError
-from imbrix.core.predict.seam import SeamProblem, distinct, search
+from imbrix.core.predict.seam import Candidate, SeamProblem, distinct, search
 from imbrix.core.signal.signal import ComplexArray
 from imbrix.core.system.layout import Seam
 from imbrix.core.tune.apply import apply, relative_delay, relative_polarity
@@ -19,7 +19,9 @@ from imbrix.work.predict.scene import Scene, predicted, scene
 from imbrix.work.takes.reading import onset_of
 from imbrix.work.tune.revisions import head
 
-PER_PERIOD_DB = 0.7
+PER_PERIOD_DB, AGAINST_DB, OTHER_SLOPE_DB = 8.0, 6.0, 1.0
+"""What tells against an offer beside its loss: sounds apart, first movements against each other, and a slope that one
+seam alone asks for (common practice, no source)."""
 
 
 @dataclass(frozen=True)
@@ -125,43 +127,68 @@ def _search(
     except InvalidError:
         return None
     step = 1.0 / now.rate
+    direct = _direct(space, slug, now, seam, tune)
+    ranked = [
+        (one, one.mean if direct is None else one.mean + direct.tells_against(one, problem.centre_hz))
+        for one in search(problem, step, together_s=direct.together_s if direct else 0.0)
+    ]
+    ranks = dict(sorted(ranked, key=lambda one: one[1]))
     found = []
-    together = _together(space, slug, now, seam, tune)
-    tried = search(problem, step, together_s=together or 0.0)
-    if together is not None:
-        tried.sort(key=lambda one: one.mean + _astray(one.delay_s - together, problem.centre_hz))
-    for one in distinct(tried, apart_s=0.1 / problem.centre_hz, most=most):
+    for one in distinct(list(ranks), apart_s=0.1 / problem.centre_hz, most=most):
         delay = relative_delay(tune, seam) + one.delay_s
         invert = relative_polarity(tune, seam) != one.invert
         setting = SetSeam(seam=seam.id, delay_s=delay, invert=invert)
-        away = None if together is None else one.delay_s - together
-        rank = one.mean + (0.0 if away is None else _astray(away, problem.centre_hz))
+        away = None if direct is None else one.delay_s - direct.together_s
+        rank = ranks[one] + (OTHER_SLOPE_DB if change else 0.0)
         found.append(Offer(delay, invert, change, one.mean, one.worst, (*edits, setting), away, rank))
     return found
 
 
-def _astray(away_s: float, centre_hz: float) -> float:
-    """What a setting is put back by, in dB, for each period that the direct sounds are apart by then.
-
-    Where the sum is right at one spot with the sounds a period apart, it is wrong at the next and in time.
+@dataclass(frozen=True)
+class _Direct:
+    """What is known of the direct sounds of a seam: by how much the upper way has to come later so that both arrive at
+    once, and whether it has to be inverted for their first movements to go with the crossover; None where any will do.
     """
-    return PER_PERIOD_DB * abs(away_s) * centre_hz
+
+    together_s: float
+    invert: bool | None
+
+    def tells_against(self, one: Candidate, centre_hz: float) -> float:
+        """What a setting is put back by, in dB: for each period that the direct sounds are apart by then, and for
+        first movements that go against each other.
+
+        Where the sum is right at one spot with the sounds a period apart, or half of one and inverted, it is wrong at
+        the next spot and in time.
+        """
+        against = self.invert is not None and one.invert != self.invert
+        return PER_PERIOD_DB * abs(one.delay_s - self.together_s) * centre_hz + (AGAINST_DB if against else 0.0)
 
 
-def _together(space: Workspace, slug: str, now: Scene, seam: Seam, tune: Tune) -> float | None:
-    """By how much the upper way has to come later so that the direct sound of both sides arrives at once.
-
-    None where an arrival is not sure.
-    """
-    means = []
+def _direct(space: Workspace, slug: str, now: Scene, seam: Seam, tune: Tune) -> _Direct | None:
+    """The direct sounds of both sides through a tune; None where one is not likely known."""
+    means: list[float] = []
+    signs: list[set[int]] = []
     for names in (seam.lowers, seam.uppers):
-        found = [onset_of(space, slug, now.takes[name]) for name in names]
-        sure = [
-            one.seconds + tune.channels[name].delay_s
-            for name, one in zip(names, found, strict=True)
-            if one and one.likely
-        ]
-        if len(sure) < len(names):
+        found = [one for name in names if (one := onset_of(space, slug, now.takes[name])) and one.likely]
+        if len(found) < len(names):
             return None
-        means.append(sum(sure) / len(sure))
-    return means[0] - means[1]
+        channels = [tune.channels[name] for name in names]
+        arrivals = [one.seconds + channel.delay_s for one, channel in zip(found, channels, strict=True)]
+        means.append(sum(arrivals) / len(arrivals))
+        signs.append({-one.polarity if c.inverted else one.polarity for one, c in zip(found, channels, strict=True)})
+    wanted = _opposite(tune, seam)
+    known = wanted is not None and all(len(one) == 1 for one in signs)
+    return _Direct(means[0] - means[1], (signs[0] != signs[1]) != wanted if known else None)
+
+
+def _opposite(tune: Tune, seam: Seam) -> bool | None:
+    """Whether the crossover at a seam wants its ways to move against each other; None where it wants neither.
+
+    Between low- and high-pass of n-th order lie n quarter turns.
+    """
+    if seam.ways is None:
+        return False
+    low, high = tune.channels[seam.lowers[0]].low_pass, tune.channels[seam.uppers[0]].high_pass
+    if low is None or high is None or low.slope_db != high.slope_db:
+        return None
+    return {0: False, 2: True}.get(high.slope_db // 6 % 4)

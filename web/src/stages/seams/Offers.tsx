@@ -11,8 +11,8 @@ import type { Work } from '../../state/project';
 import { plain, signed } from '../../ui/format';
 
 const APART =
-  'How far apart the direct sounds of both ways arrive then. What loses as little and arrives more nearly at once ' +
-  'holds at more than one spot: it comes first.';
+  'How far apart the direct sounds of both ways arrive then. First come settings whose sounds arrive at once and ' +
+  'move first as the crossover wants it: they hold at more than one spot.';
 
 export function Offers({ work, seam }: { work: Work; seam: Seam }) {
   const { project, slug, commit } = work;
