@@ -37,7 +37,7 @@ def test_a_sweep_is_written_and_its_recording_becomes_a_curve(tmp_path: Path) ->
     noise = 1e-6 * np.random.default_rng(0).standard_normal(sweep.size)
     both = np.stack((0.5 * sosfilt(section, sweep) + noise, sweep), axis=1)
     (tmp_path / "recording.wav").write_bytes(write_wav(both, 48_000))
-    run("take", tmp_path / "recording.wav", tmp_path / "out.txt", "--length", 2**16)
+    run("take", tmp_path / "recording.wav", tmp_path / "out.txt", "--package", tmp_path / "sweep.zip")
     curve = read_curve((tmp_path / "out.txt").read_bytes())
     truth = 20 * np.log10(0.5 * np.abs(sosfreqz(section, worN=curve.frequencies, fs=48_000)[1]))
     assert curve.frequencies.size > 0.9 * log_grid().size
@@ -48,7 +48,7 @@ def test_a_sweep_is_written_and_its_recording_becomes_a_curve(tmp_path: Path) ->
 def test_without_a_loopback_the_curve_has_no_phase(tmp_path: Path) -> None:
     sweep = played(tmp_path)
     (tmp_path / "recording.wav").write_bytes(write_wav(0.5 * sweep, 48_000))
-    run("take", tmp_path / "recording.wav", tmp_path / "out.txt", "--length", 2**16)
+    run("take", tmp_path / "recording.wav", tmp_path / "out.txt", "--package", tmp_path / "sweep.zip")
     assert read_curve((tmp_path / "out.txt").read_bytes()).degrees is None
 
 

@@ -87,33 +87,39 @@ def openapi(out: Path) -> None:
 @app.command()
 def sweep(out: Path, length: int = 2**17, level_db: float = -24.0) -> None:
     """Write the sweep with its description as a zip."""
-    from imbrix.work.handover.exports import sweep_package
+    from imbrix.formats.sweep_package import write_package
 
-    out.write_bytes(sweep_package(SweepSettings(length=length, level_db=level_db)))
+    out.write_bytes(write_package(SweepSettings(length=length, level_db=level_db)))
 
 
 @app.command()
-def take(recording: Path, out: Path, length: int = 2**17) -> None:
-    """Turn a recording of the sweep (WAV; second channel: loopback) into a response as text."""
+def take(recording: Path, out: Path, package: Path | None = None) -> None:
+    """Turn a recording of a sweep (WAV; second channel: loopback) into a response as text.
+
+    The sweep is that of a package, or of its sweep.json; without one it is the sweep that `imbrix sweep` writes.
+    """
     import numpy as np
 
-    from imbrix.core.errors import BadFileError, UnusableError
+    from imbrix.core.errors import ImbrixError
     from imbrix.core.measure.reading import check_recording, read_recording
     from imbrix.core.measure.sweep import exponential_sweep
     from imbrix.core.signal.grid import log_grid
     from imbrix.core.signal.signal import decibels
+    from imbrix.formats.sweep_package import read_package
     from imbrix.formats.text_curve import write_curve
     from imbrix.formats.wav import read_wav
 
-    settings = SweepSettings(length=length)
+    read = package or recording
     try:
+        settings = read_package(package.read_bytes()) if package else SweepSettings()
+        read = recording
         samples = read_wav(recording.read_bytes(), settings.rate)
-        check_recording(samples[:, 0], settings.rate, length / settings.rate)
+        check_recording(samples[:, 0], settings.rate, settings.length / settings.rate)
         timed = samples.shape[1] > 1
         reference = samples[:, 1] if timed else exponential_sweep(settings).samples
         shows = read_recording(samples[:, 0], reference, settings.rate, timed)
-    except (BadFileError, UnusableError) as error:
-        typer.echo(f"{recording}: {error}", err=True)
+    except (ImbrixError, OSError) as error:
+        typer.echo(f"{read}: {error}", err=True)
         raise typer.Exit(1) from None
     values = np.nan_to_num(shows.response)
     levels = np.where(np.isfinite(shows.response), decibels(values), np.nan)

@@ -236,7 +236,7 @@ def test_a_recording_made_elsewhere_becomes_a_take(client: TestClient, rate: int
             write_wav(1e-3 * np.random.default_rng(1).standard_normal(190_000), 48_000),
             "recording",
             422,
-            "over the noise",
+            "none of the sweeps",
         ),
         (write_wav(np.zeros(4800), 48_000), "impulse", 422, "silent"),
         (b"100 80\n200 loud\n", "text", 422, "line 2"),

@@ -6,11 +6,15 @@ import time
 from pathlib import Path
 
 import httpx
+import numpy as np
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
+from imbrix.formats.sweep_package import write_package
+from imbrix.formats.wav import write_wav
 from tests.ui import walk
 from tests.ui.browser import Page
 
@@ -179,6 +183,25 @@ def test_a_bad_file_is_refused_in_place_and_a_good_one_taken(page: Page, tmp_pat
         "const done = arguments[0]; fetch('/api/projects/wren').then(r => r.json()).then(done)"
     )
     assert state["drivers"]["sub"]["method"] == "text"
+
+
+def test_a_recording_comes_in_together_with_the_description_of_its_sweep(page: Page, tmp_path: Path) -> None:
+    settings = SweepSettings(low_hz=12, length=2**16, level_db=-12)
+    package, recording = tmp_path / "sweep.zip", tmp_path / "recording.wav"
+    package.write_bytes(write_package(settings))
+    sound = np.concatenate((0.5 * exponential_sweep(settings).samples, np.zeros(96_000)))
+    recording.write_bytes(write_wav(sound, settings.rate))
+    page.test_id("driver-sub").click()
+    page.test_id("tab-files").click()
+    field = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=bring]"))[0]
+    page.button("Bring a recording").click()
+    field.send_keys(str(recording))
+    assert "none of the sweeps that were given out here" in page.test_id("trouble").text
+    field.send_keys(f"{package}\n{recording}")
+    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=trouble]"))
+    page.settled()
+    kept = httpx.get(f"{page.address}/api/projects/wren").json()["drivers"]["sub"]
+    assert (kept["method"], kept["timed"]) == ("file", False)
 
 
 def test_a_target_is_dragged_and_a_band_too(page: Page) -> None:

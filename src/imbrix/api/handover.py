@@ -1,5 +1,6 @@
 """What leaves a project as files: settings, sections, responses, impulses, sweeps."""
 
+from dataclasses import replace
 from typing import Annotated
 
 from fastapi import APIRouter, Query
@@ -9,10 +10,10 @@ from imbrix.api.answers import download, file_of
 from imbrix.api.at import AtSpace, Id, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import SweepIn
-from imbrix.core.measure.sweep import SweepSettings
 from imbrix.formats import wav
 from imbrix.work.handover import exports
-from imbrix.work.takes import recording
+from imbrix.work.rig import rig
+from imbrix.work.takes import given, recording
 
 router = APIRouter(prefix="/api/projects/{slug}", tags=["Files"], responses=RESPONSES, default_response_class=Response)
 
@@ -38,10 +39,10 @@ def get_impulse(slug: Slug, take_id: Id, space: AtSpace) -> Response:
 
 @router.get("/sweep.zip", summary="The sweep with its description", responses=file_of("application/zip"))
 def get_sweep(slug: Slug, wanted: Annotated[SweepIn, Query()], space: AtSpace) -> Response:
-    """To be played and recorded elsewhere."""
+    """To be played and recorded elsewhere: the rig's, but for what is asked for."""
     space.layout(slug)
-    settings = SweepSettings(**wanted.model_dump(), rate=space.interface.rate)
-    return download(exports.sweep_package(settings), "sweep.zip", "application/zip")
+    settings = replace(rig.rig(space).sweep_settings, **wanted.model_dump(exclude_none=True))
+    return download(given.package(space, settings), "sweep.zip", "application/zip")
 
 
 @router.get("/stimulus.wav", summary="What a take plays", responses=file_of("audio/wav"))

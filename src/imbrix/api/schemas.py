@@ -44,10 +44,13 @@ class NameIn(Request):
 
 
 class SweepIn(Request):
-    low_hz: float = Field(default=10.0, ge=1, le=20_000)
-    high_hz: float = Field(default=23_000.0, ge=100, le=96_000)
-    length: int = Field(default=2**17, ge=2**14, le=2**20)
-    level_db: float = Field(default=-24.0, ge=-80, le=0)
+    """A sweep to be played elsewhere; what is left out is as the rig has it."""
+
+    low_hz: float | None = Field(default=None, ge=1, le=20_000)
+    high_hz: float | None = Field(default=None, ge=100, le=96_000)
+    length: int | None = Field(default=None, ge=2**14, le=2**20)
+    level_db: float | None = Field(default=None, ge=-80, le=0)
+    rate: int | None = Field(default=None, ge=8000, le=192_000)
 
 
 class RecordIn(Request):

@@ -17,12 +17,11 @@ from imbrix.api.schemas import (
     RecordIn,
     WithoutIn,
 )
-from imbrix.core.measure.sweep import SweepSettings
-from imbrix.formats import wav
+from imbrix.formats import sweep_package, wav
 from imbrix.formats.text_curve import read_curve
 from imbrix.work.rig import rig
 from imbrix.work.state.project import ProjectState, project_state
-from imbrix.work.takes import files, looks, moving, recording, rounds, shelf
+from imbrix.work.takes import files, given, looks, moving, recording, rounds, shelf
 
 router = APIRouter(prefix="/api/projects/{slug}", tags=["Takes"], responses=RESPONSES)
 
@@ -60,11 +59,13 @@ def post_upload(
     file: Annotated[UploadFile, File()],
     channel: Annotated[str, Form(max_length=60)],
     kind: Annotated[Literal["recording", "impulse", "text"], Form()],
-    length: Annotated[int, Form(ge=2**14, le=2**20)] = 2**17,
-    low_hz: Annotated[float, Form(ge=1, le=20_000, allow_inf_nan=False)] = 10.0,
-    high_hz: Annotated[float, Form(ge=100, le=24_000, allow_inf_nan=False)] = 23_000.0,
+    sweep: Annotated[UploadFile | None, File()] = None,
 ) -> Made:
-    """A recording of the sweep, an impulse response as WAV, or a response as text."""
+    """A recording of the sweep, an impulse response as WAV, or a response as text.
+
+    Of a recording, `sweep` is the package or the description that the sweep came with. Without it the sweep is
+    recognised among those that were given out and the rig's own.
+    """
     space.layout(slug).driver(channel)
     data = file.file.read()
     note = (file.filename or "")[:80]
@@ -74,8 +75,9 @@ def post_upload(
     elif kind == "impulse":
         made = files.add_impulse(space, slug, channel, wav.read_wav(data, rate)[:, 0], rate, note)
     else:
-        settings = SweepSettings(low_hz=low_hz, high_hz=high_hz, length=length, rate=rate)
-        made = files.add_recording(space, slug, channel, wav.read_wav(data, rate)[:, :2], settings, note)
+        described = sweep_package.read_package(sweep.file.read()) if sweep else None
+        samples, settings = given.recording(space, data, described)
+        made = files.add_recording(space, slug, channel, samples, settings, note)
     return Made(id=made, name=note)
 
 

@@ -3,8 +3,9 @@ import { Refusal } from './client';
 
 const MOST_BYTES = 64_000_000;
 
-/** A form with the file and the fields beside it. Throws a Refusal for a file beyond the limit. */
-export function formWith(file: File, fields: Record<string, string> = {}): FormData {
+/** A form with the file and the fields beside it, further files among them. Throws a Refusal for a file beyond the
+ * limit. */
+export function formWith(file: File, fields: Record<string, string | File> = {}): FormData {
   if (file.size > MOST_BYTES) {
     throw new Refusal(`${file.name} has ${Math.round(file.size / 1e6)} MB; at most ${MOST_BYTES / 1e6} MB are taken.`);
   }

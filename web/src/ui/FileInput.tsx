@@ -15,21 +15,24 @@ interface Props {
   file: ReturnType<typeof useFile>;
   accept?: string;
   testId: string;
-  onBring: (file: File) => void;
+  /** Whether further files may be chosen beside the first. */
+  multiple?: boolean;
+  onBring: (file: File, beside: File[]) => void;
 }
 
-export function FileInput({ file, accept, testId, onBring }: Props) {
+export function FileInput({ file, accept, testId, multiple, onBring }: Props) {
   return (
     <input
       ref={file.ref}
       type="file"
       hidden
+      multiple={multiple}
       accept={accept}
       data-testid={testId}
       onChange={({ target }) => {
-        const chosen = target.files?.[0];
+        const [chosen, ...beside] = [...(target.files ?? [])];
         target.value = ''; // so that the same file can be chosen again
-        if (chosen) onBring(chosen);
+        if (chosen) onBring(chosen, beside);
       }}
     />
   );

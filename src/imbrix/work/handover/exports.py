@@ -1,16 +1,11 @@
 """What leaves the project as files: curves, impulses, settings, coefficients, the sweep with its description."""
 
-import io
-import json
-import zipfile
-from dataclasses import asdict
 from typing import Literal
 
 import numpy as np
 
 from imbrix.core.errors import ConflictError
 from imbrix.core.measure.reading import EARLY_S
-from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
 from imbrix.core.signal.signal import decibels
 from imbrix.formats.settings import sections_json, settings_csv, settings_json
 from imbrix.formats.text_curve import write_curve
@@ -60,19 +55,3 @@ def impulse_wav(space: Workspace, slug: str, take_id: int, seconds: float = 0.6)
     shows = mended_impulse(space, one)
     first = shows.zero if one.timed else max(0, shows.zero - round(EARLY_S * shows.rate))
     return write_wav(shows.samples[first : first + round(seconds * shows.rate)], shows.rate, "FLOAT")
-
-
-def sweep_package(settings: SweepSettings) -> bytes:
-    """A zip with the sweep as WAV and its description, which an upload of the recording needs."""
-    sweep = exponential_sweep(settings)
-    description = {
-        "what": "Exponential sweep with faded ends and silence after it",
-        **asdict(settings),
-        "how": "Play sweep.wav through one driver and record it. Upload the recording with these figures; "
-        "a second recorded channel with the loopback keeps time between takes.",
-    }
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as package:
-        package.writestr("sweep.wav", write_wav(sweep.samples, sweep.rate))
-        package.writestr("sweep.json", json.dumps(description, indent=2))
-    return out.getvalue()

@@ -11,15 +11,27 @@ import { Section } from '../../ui/Panel';
 import type { Work } from '../../state/project';
 
 type Kind = 'recording' | 'impulse' | 'text';
+const ACCEPTED: Record<Kind, string> = {
+  recording: '.wav,audio/wav,.json,.zip',
+  impulse: '.wav,audio/wav',
+  text: '.txt,.csv,text/plain',
+};
+const DESCRIPTION = /\.(json|zip)$/i;
+const RECOGNISED =
+  'A recording of a sweep that was downloaded here is recognised. Of another sweep, choose the recording and its ' +
+  'sweep.json or sweep.zip together.';
 
 export function Bringing({ work, driver }: { work: Work; driver: Driver }) {
   const { project, slug, act } = work;
   const read = project.drivers[driver.id];
   const file = useFile();
   const kind = useRef<Kind>('recording');
-  const bring = (file: File) => {
+  const bring = (first: File, beside: File[]) => {
     void act(async () => {
-      const form = formWith(file, { channel: driver.id, kind: kind.current });
+      const chosen = [first, ...beside];
+      const sound = chosen.find((one) => !DESCRIPTION.test(one.name)) ?? first;
+      const sweep = chosen.find((one) => one !== sound && DESCRIPTION.test(one.name));
+      const form = formWith(sound, { channel: driver.id, kind: kind.current, ...(sweep && { sweep }) });
       return settled(
         client.POST('/api/projects/{slug}/takes/upload', { params: { path: { slug } }, body: form as never }),
       );
@@ -27,12 +39,12 @@ export function Bringing({ work, driver }: { work: Work; driver: Driver }) {
   };
   const ask = (what: Kind) => {
     kind.current = what;
-    file.ask(what === 'text' ? '.txt,.csv,text/plain' : '.wav,audio/wav');
+    file.ask(ACCEPTED[what]);
   };
   const base = `/api/projects/${slug}`;
   return (
     <Section title="From and to files" aside={driver.name}>
-      <FileInput file={file} testId="bring" onBring={bring} />
+      <FileInput file={file} testId="bring" multiple onBring={bring} />
       <Box
         sx={{
           display: 'flex',
@@ -40,7 +52,7 @@ export function Bringing({ work, driver }: { work: Work; driver: Driver }) {
           gap: 0.5,
           '& .MuiButton-root': { py: 0.1, px: 0.75, minWidth: 0, fontSize: 12 },
         }}>
-        <Button variant="outlined" onClick={() => ask('recording')}>
+        <Button variant="outlined" title={RECOGNISED} onClick={() => ask('recording')}>
           Bring a recording
         </Button>
         <Button variant="outlined" onClick={() => ask('impulse')}>
