@@ -257,6 +257,26 @@ def test_with_files_the_stimulus_goes_out_and_its_recording_comes_back(page: Pag
     assert newest["agrees"]["shape_db"] < 0.2
 
 
+def test_with_files_level_and_any_input_are_read_from_recordings(page: Page, tmp_path: Path) -> None:
+    page.stage("rig")
+    page.choose("Device", "Files: play and record elsewhere")
+    page.until(lambda: state(page)["rig"]["device"] == "file")
+    page.test_id("ready-level").click()
+    played = read_wav(httpx.get(f"{page.address}/api/rig/level.wav").content, 48_000)
+    path = tmp_path / "heard.wav"
+    path.write_bytes(write_wav(0.5 * played, 48_000))
+    field = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=bring-level]"))[0]
+    field.send_keys(str(path))
+    page.test_id("octaves")
+    assert serious(page) == []
+    page.test_id("any-input").click()
+    field = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=bring-input]"))[0]
+    field.send_keys(str(path))
+    page.test_id("stretch")
+    assert state(page)["takes"][0]["note"] == "heard.wav"
+    assert serious(page) == []
+
+
 def test_a_new_project_from_a_layout_records_its_first_driver(page: Page) -> None:
     page.driver.get_log("browser")  # what an earlier server left behind
     page.test_id("project").click()

@@ -11,10 +11,13 @@ from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import ImpedanceIn
 from imbrix.core.impedance.impedance import Loading
 from imbrix.core.measure.jig import Standard
+from imbrix.formats import sweep_package
 from imbrix.formats.text_curve import read_curve
 from imbrix.work.impedance import impedance, jigging
+from imbrix.work.rig import rig
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.state.rig import RigState, rig_state
+from imbrix.work.takes import given
 
 router = APIRouter(prefix="/api", tags=["Impedance"], responses=RESPONSES)
 
@@ -55,11 +58,26 @@ def post_impedance_file(
     channel: Annotated[str, Form(max_length=60)],
     loading: Annotated[Loading, Form()] = "as it is",
     amount: Annotated[float, Form(ge=0, le=100_000, allow_inf_nan=False)] = 0.0,
+    sense_ohm: Annotated[float | None, Form(gt=0, le=10_000, allow_inf_nan=False)] = None,
+    sweep: Annotated[UploadFile | None, File()] = None,
 ) -> Made:
-    """Text of frequency, ohm and perhaps degrees."""
+    """Text of frequency, ohm and perhaps degrees; or a WAV of the jig while a sweep played through it, across the
+    driver and across the resistor of `sense_ohm` (the rig's, where it is not said).
+
+    Of a recording, `sweep` is the package or the description that the sweep came with. Without it the sweep is
+    recognised among those that were given out and the rig's own.
+    """
+    space.layout(slug).driver(channel)
     loaded = impedance.LoadingIn(loading=loading, amount=amount)
     note = (file.filename or "")[:80]
-    made = impedance.bring(space, slug, channel, read_curve(file.file.read(), least_rows=12), loaded, note)
+    data = file.file.read()
+    if data[:4] == b"RIFF" or note.lower().endswith(".wav"):
+        described = sweep_package.read_package(sweep.file.read()) if sweep else None
+        voltages, settings = given.recording(space, data, described, either=True)
+        resistor = sense_ohm or rig.rig(space).jig.sense_ohm
+        made = impedance.bring_recording(space, slug, channel, voltages, settings, resistor, loaded, note)
+    else:
+        made = impedance.bring(space, slug, channel, read_curve(data, least_rows=12), loaded, note)
     return Made(id=made, name=note)
 
 

@@ -10,6 +10,7 @@ from imbrix.api.answers import Begun, download, file_of
 from imbrix.api.at import AtRecorder, AtSpace, Id, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import CalibrateIn, ChannelIn, MeterIn, PairIn, RigIn
+from imbrix.formats import wav
 from imbrix.standins.practice import Practice
 from imbrix.work.checks import interface, level, plain, reference
 from imbrix.work.rig import change, corrections, devices, rig
@@ -127,6 +128,21 @@ def post_level(slug: Slug, body: ChannelIn, recorder: AtRecorder) -> Begun:
     """The quiet first, then pink noise through one driver."""
     level.start_level(recorder, slug, body.channel)
     return Begun(stage=recorder.progress.stage)
+
+
+@router.get(
+    "/rig/level.wav", summary="The level test as a file", response_class=Response, responses=file_of("audio/wav")
+)
+def get_level_test(space: AtSpace) -> Response:
+    """The quiet, then pink noise: to be played elsewhere."""
+    return download(wav.write_wav(level.played(space), rig.rig(space).rate), "level.wav", "audio/wav")
+
+
+@router.post("/rig/level", summary="Read the level test from a recording")
+def post_level_file(space: AtSpace, file: Annotated[UploadFile, File()]) -> RigState:
+    """A WAV of what the microphone heard of `level.wav`."""
+    level.bring(space, wav.read_wav(file.file.read(), rig.rig(space).rate)[:, 0])
+    return rig_state(space)
 
 
 @router.post("/projects/{slug}/meter-noise", status_code=202, summary="Play pink noise for a level meter")

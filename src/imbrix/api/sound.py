@@ -2,14 +2,15 @@
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, File, Query, UploadFile
+from fastapi import APIRouter, File, Form, Query, UploadFile
 from fastapi.responses import FileResponse, Response
 from pydantic import BaseModel
 
-from imbrix.api.answers import Begun, download, file_of
+from imbrix.api.answers import Begun, Made, download, file_of
 from imbrix.api.at import AtRecorder, AtSpace, Id, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import ChannelIn, LiveIn, PlayIn
+from imbrix.formats import wav
 from imbrix.work.sound import level_log, signals
 from imbrix.work.sound.recorder import Progress
 from imbrix.work.takes import analyser, listening
@@ -71,6 +72,20 @@ def post_listen(slug: Slug, body: listening.Listen, recorder: AtRecorder) -> Beg
     """Waveform, spectrum and levels; recorded or logged on demand."""
     listening.start(recorder, slug, body)
     return Begun(stage=recorder.progress.stage)
+
+
+@router.post("/projects/{slug}/listen/upload", status_code=201, summary="Bring what an input heard")
+def post_listen_file(
+    slug: Slug,
+    space: AtSpace,
+    file: Annotated[UploadFile, File()],
+    number: Annotated[int, Form(alias="input", ge=0, le=255)] = 0,
+) -> Made:
+    """A WAV at its own sample rate; each of its channels is kept as what the input heard."""
+    space.layout(slug)
+    note = (file.filename or "")[:60]
+    samples, rate = wav.read_wav_as_it_is(file.file.read())
+    return Made(id=listening.bring(space, slug, samples, rate, number, note), name=note)
 
 
 @router.get(

@@ -15,6 +15,14 @@ MOST_SECONDS = 120.0
 
 def read_wav(data: bytes, rate: int) -> FloatArray:
     """Samples (n, channels) at `rate`, converted where the file has another rate. Raises BadFileError."""
+    samples, found = read_wav_as_it_is(data)
+    if found != rate:
+        samples = np.asarray(soxr.resample(samples, found, rate, quality="VHQ"))
+    return samples
+
+
+def read_wav_as_it_is(data: bytes) -> tuple[FloatArray, int]:
+    """Samples (n, channels) and their sample rate in hertz. Raises BadFileError."""
     if len(data) > MOST_BYTES:
         raise BadFileError(f"the file has {len(data) / 1e6:.0f} MB; at most {MOST_BYTES / 1e6:.0f} MB are taken")
     if len(data) < 44 or data[:4] not in (b"RIFF", b"RIFX", b"RF64") or data[8:12] != b"WAVE":
@@ -39,9 +47,7 @@ def read_wav(data: bytes, rate: int) -> FloatArray:
     if not np.isfinite(samples).all():
         first = int(np.argmin(np.isfinite(samples).all(axis=1)))
         raise BadFileError(f"sample {first + 1} is not a number: the file is damaged")
-    if found != rate:
-        samples = soxr.resample(samples, found, rate, quality="VHQ")
-    return np.asarray(samples)
+    return np.asarray(samples), int(found)
 
 
 def write_wav(samples: FloatArray, rate: int, subtype: str = "PCM_24") -> bytes:

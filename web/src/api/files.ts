@@ -3,6 +3,14 @@ import { Refusal } from './client';
 
 const MOST_BYTES = 64_000_000;
 
+const DESCRIPTION = /\.(json|zip)$/i;
+
+/** Of several files chosen together the one that is meant, and the description of a sweep where it is among them. */
+export function withSweep(chosen: File[]): { main: File; sweep?: File } {
+  const main = chosen.find((one) => !DESCRIPTION.test(one.name)) ?? chosen[0];
+  return { main, sweep: chosen.find((one) => one !== main && DESCRIPTION.test(one.name)) };
+}
+
 /** A form with the file and the fields beside it, further files among them. Throws a Refusal for a file beyond the
  * limit. */
 export function formWith(file: File, fields: Record<string, string | File> = {}): FormData {

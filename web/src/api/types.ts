@@ -26,6 +26,7 @@ export type Projects = Schemas['Projects'];
 export type Model = Schemas['ModelState'];
 export type PlaceChoice = Schemas['PlaceChoice'];
 export type Demo = Schemas['Demo'];
+export type Made = Schemas['Made'];
 export type Limits = Schemas['Limits'];
 export type Stage = View['stage'];
 export type Take = Schemas['TakeState'];

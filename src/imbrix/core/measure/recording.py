@@ -40,18 +40,27 @@ def aligned(recorded: FloatArray, schedule: Schedule) -> FloatArray:
     clear, nothing is changed.
     """
     rate = schedule.sweep.rate
-    played = schedule.samples()
     heard = recorded[:, 1] if np.abs(recorded[:, 1]).max() > 1e-4 else recorded[:, 0]
+    lag = lag_of(heard, schedule.samples())
+    if lag is None or abs(lag) <= LATE_S * rate:
+        return recorded
+    return from_sample(recorded, lag - round(0.02 * rate))
+
+
+def lag_of(heard: FloatArray, played: FloatArray) -> int | None:
+    """How many samples what was `played` (m,) comes late in what was `heard` (n,), negative where early: the peak of
+    their correlation. None where no peak is clear."""
     size = scipy.fft.next_fast_len(heard.size + played.size, real=True)
     cross = np.abs(scipy.fft.irfft(scipy.fft.rfft(heard, size) * np.conjugate(scipy.fft.rfft(played, size)), size))
     lag = int(np.argmax(cross))
     if cross[lag] < 8 * np.sqrt(np.mean(cross**2)):
-        return recorded
-    lag = lag - size if lag > size // 2 else lag
-    if abs(lag) <= LATE_S * rate:
-        return recorded
-    first = lag - round(0.02 * rate)
-    return recorded[first:] if first > 0 else np.concatenate((np.zeros((-first, 2)), recorded))
+        return None
+    return lag - size if lag > size // 2 else lag
+
+
+def from_sample(samples: FloatArray, first: int) -> FloatArray:
+    """Samples (n, channels) from one of them on; with silence before them where it is negative."""
+    return samples[first:] if first > 0 else np.concatenate((np.zeros((-first, samples.shape[1])), samples))
 
 
 def read_repeats(microphone: FloatArray, loopback: FloatArray | None, schedule: Schedule) -> Repeats:

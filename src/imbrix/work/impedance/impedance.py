@@ -23,9 +23,11 @@ from imbrix.core.impedance.impedance import (
     ohm_grid,
 )
 from imbrix.core.look.phase import minimum_phase
-from imbrix.core.measure.jig import looks_like, ohms
+from imbrix.core.measure.jig import looks_like, nominal, ohms
+from imbrix.core.measure.recording import from_sample, lag_of
 from imbrix.core.measure.schedule import Schedule
 from imbrix.core.measure.stepped import Steps
+from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
 from imbrix.core.signal.grid import between
 from imbrix.core.signal.signal import ComplexArray, FloatArray
 from imbrix.core.system.layout import Driver
@@ -36,6 +38,7 @@ from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance.jigging import coefficients, measure, ratios_of, ready
 from imbrix.work.rig import readiness, rig
+from imbrix.work.rig.choices import FILE
 from imbrix.work.sound.recorder import Recorder
 from imbrix.work.takes.shelf import Details, Take, arrays, keep, schedule_parts, take, takes
 from imbrix.work.tune.revisions import head
@@ -112,11 +115,7 @@ def start(
         recorded, parts = measure(recorder, repeats)
         recorder.computing()
         frequencies, ratios = ratios_of(recorded, parts)
-        seen = looks_like(ratios.mean(axis=0), chosen.jig.sense_ohm, frequencies)
-        if seen > 300:
-            raise UnusableError(f"the clips hold nothing: put them on {driver.name}", "jig")
-        if seen < 0.3:
-            raise UnusableError("the clips touch each other: there is a short", "jig")
+        _holds(ratios, frequencies, chosen.jig.sense_ohm, driver)
         made = chosen.jig_done.made if chosen.jig_done and not readiness.jig_stale(space) else None
         known = coefficients(space, made, chosen.jig.sense_ohm, frequencies)
         shows = Curves(frequencies, np.array([ohms(ratio, known) for ratio in ratios]))
@@ -147,6 +146,63 @@ def start(
         recorder.say(stage="kept", take_id=take_id, result={"doubt": False})
 
     recorder.start("impedance", job, project=slug, channels=(channel,), purpose="impedance")
+
+
+def _holds(ratios: ComplexArray, frequencies: FloatArray, sense_ohm: float, driver: Driver) -> None:
+    seen = looks_like(ratios.mean(axis=0), sense_ohm, frequencies)
+    if seen > 300:
+        raise UnusableError(f"the clips hold nothing: put them on {driver.name}", "jig")
+    if seen < 0.3:
+        raise UnusableError("the clips touch each other: there is a short", "jig")
+
+
+def bring_recording(
+    space: Workspace,
+    slug: str,
+    channel: str,
+    voltages: FloatArray,
+    sweep: SweepSettings,
+    sense_ohm: float,
+    loaded: LoadingIn,
+    note: str,
+) -> int:
+    """An impedance take from a recording (n, 2) of a jig that was made elsewhere while the sweep played through it.
+
+    Column 0 is the voltage across the driver, column 1 that across the resistor of `sense_ohm`. There is no calibration
+    of it: leads and the inputs' own differences stay in. Raises UnusableError.
+    """
+    driver = space.layout(slug).driver(channel)
+    if voltages.shape[1] < 2:
+        raise UnusableError("a recording of the jig has two channels: across the driver, and across the resistor")
+    rate = sweep.rate
+    lag = lag_of(voltages.sum(axis=1), exponential_sweep(sweep).samples[: sweep.length])
+    if lag is None or lag + sweep.length > voltages.shape[0]:
+        raise UnusableError("the recording ends within the sweep: it began too late or was stopped too early")
+    parts = Schedule(sweep, quiet_s=0.0)
+    piece = from_sample(voltages[:, :2], lag)[: parts.size]
+    frequencies, ratios = ratios_of(piece, parts)
+    _holds(ratios, frequencies, sense_ohm, driver)
+    shows = Curves(frequencies, np.array([ohms(ratio, nominal(sense_ohm, frequencies.size)) for ratio in ratios]))
+    return keep(
+        space,
+        slug,
+        channels=(channel,),
+        purpose="impedance",
+        method="sweep",
+        timed=False,
+        through=head(space, slug).tune,
+        rate=rate,
+        arrays={"voltages": piece.T},
+        details=Details(
+            **schedule_parts(parts),
+            device=FILE,
+            sense_ohm=sense_ohm,
+            loading=loaded.loading,
+            amount=loaded.amount,
+            **_shown(shows),
+        ),
+        note=note,
+    )
 
 
 def bring(space: Workspace, slug: str, channel: str, curve: TextCurve, loaded: LoadingIn, note: str) -> int:

@@ -72,7 +72,9 @@ def ratios_of(recorded: FloatArray, parts: Schedule | Steps) -> tuple[FloatArray
         heard(recorded)
         levels = parts.read(recorded, parts.lag(recorded.sum(axis=1)))
         return parts.frequencies, ratio_of(levels[:, 0], levels[:, 1])[None, :]
-    return ohm_grid(), read_sweeps(recorded, parts, ohm_grid())
+    grid = ohm_grid()
+    grid = grid[(grid >= parts.sweep.low_hz) & (grid <= parts.sweep.high_hz)]
+    return grid, read_sweeps(recorded, parts, grid)
 
 
 def start_standard(recorder: Recorder, which: Standard, repeats: int | None = None) -> None:
@@ -120,7 +122,9 @@ def ready(space: Workspace) -> None:
     """Refuse to begin where the device has no jig on it. Raises ConflictError."""
     chosen = rig.rig(space)
     if chosen.device == choices.FILE:
-        raise ConflictError("the jig needs a sound card; with files, bring an impedance curve as text")
+        raise ConflictError(
+            "the jig needs a sound card; with files, bring a recording of it or an impedance curve as text"
+        )
     found = devices.device(space, chosen.device)
     most = max(chosen.jig.driver_input, chosen.jig.resistor_input)
     if found is not None and most >= found.inputs:

@@ -3,6 +3,8 @@
 from dataclasses import asdict
 from typing import Any
 
+import numpy as np
+
 from imbrix.core.errors import UnusableError
 from imbrix.core.measure.reading import check_recording
 from imbrix.core.measure.recognise import recognised
@@ -38,10 +40,10 @@ def known(space: Workspace) -> tuple[SweepSettings, ...]:
 
 
 def recording(
-    space: Workspace, data: bytes, described: SweepSettings | None = None
+    space: Workspace, data: bytes, described: SweepSettings | None = None, either: bool = False
 ) -> tuple[FloatArray, SweepSettings]:
     """A recording (n, 1 or 2) from a WAV file at the rate of its sweep, and that sweep: the one `described`, else the
-    one that is recognised.
+    one that is recognised. The first channel has to be heard, or `either`.
 
     Raises BadFileError, and UnusableError where the recording holds no such sweep.
     """
@@ -59,7 +61,9 @@ def recording(
 
     sweeps = known(space) if described is None else (described,)
     first = sweeps[0].rate
-    check_recording(at(first)[:, 0], first, min(one.length / one.rate for one in sweeps))
+    samples = at(first)
+    judged = int(np.argmax(np.abs(samples).max(axis=0))) if either else 0
+    check_recording(samples[:, judged], first, min(one.length / one.rate for one in sweeps))
     found = recognised(heard, sweeps)
     if found is None:
         if described is None:

@@ -75,7 +75,7 @@ def start(recorder: Recorder, slug: str, choice: Listen) -> None:
     space = recorder.space
     chosen = rig.rig(space)
     if chosen.device == choices.FILE:
-        raise ConflictError("with files there is nothing to listen to: choose a sound card under Rig")
+        raise ConflictError("with files there is nothing to listen to: bring a recording, or choose a sound card")
     if choice.input >= chosen.known_inputs:
         raise ConflictError(f"there is no input {choice.input + 1}")
     rate = space.interface.rate
@@ -121,28 +121,49 @@ def start(recorder: Recorder, slug: str, choice: Listen) -> None:
             recorder.say(stage="done", message="", seconds_left=0.0)
             return
         recorder.computing()
-        samples = np.concatenate(run.blocks)
-        take_id = keep(
-            space,
-            slug,
-            channels=(),
-            purpose="raw",
-            method="raw",
-            timed=False,
-            through=head(space, slug).tune,
-            rate=rate,
-            arrays={"samples": samples},
-            details=Details(
-                input=choice.input,
-                device=chosen.device,
-                correction=chosen.correction if choice.input == chosen.microphone_input else None,
-                full_scale_db_spl=scale_db(space, choice.input),
-            ),
-            note=chosen.input_names[choice.input] if choice.input < len(chosen.input_names) else "",
-        )
+        name = chosen.input_names[choice.input] if choice.input < len(chosen.input_names) else ""
+        take_id = _keep(space, slug, np.concatenate(run.blocks), rate, choice.input, name)
         recorder.say(stage="kept", take_id=take_id, result={"doubt": False})
 
     recorder.start("listen", job, project=slug, purpose="raw")
+
+
+def _keep(space: Workspace, slug: str, samples: FloatArray, rate: int, number: int, note: str) -> int:
+    chosen = rig.rig(space)
+    return keep(
+        space,
+        slug,
+        channels=(),
+        purpose="raw",
+        method="raw",
+        timed=False,
+        through=head(space, slug).tune,
+        rate=rate,
+        arrays={"samples": samples},
+        details=Details(
+            input=number,
+            device=chosen.device,
+            correction=chosen.correction if number == chosen.microphone_input else None,
+            full_scale_db_spl=scale_db(space, number),
+        ),
+        note=note,
+    )
+
+
+def bring(space: Workspace, slug: str, samples: FloatArray, rate: int, number: int, note: str) -> int:
+    """Keep a recording (n, channels) that was made elsewhere, each channel as what an input heard; the id of the first.
+
+    Of the microphone's input it is told in dB SPL, by the rig's reference level and correction. Raises ConflictError
+    where there is no such input.
+    """
+    if number >= rig.rig(space).known_inputs:
+        raise ConflictError(f"there is no input {number + 1}")
+    several = samples.shape[1] > 1
+    made = [
+        _keep(space, slug, one.astype(np.float32), rate, number, f"{note}, channel {n + 1}" if several else note)
+        for n, one in reversed(list(enumerate(samples.T)))
+    ]
+    return made[-1]
 
 
 def _show(recorder: Recorder, space: Workspace, run: _Run) -> None:

@@ -14,7 +14,8 @@ from imbrix.work.takes.shelf import Take, take
 from imbrix.work.views.facts import Stretched
 from imbrix.work.views.picture import Picture
 
-COLUMNS = 1000
+COLUMNS = 800
+"""No more than the plot has pixels at its narrowest: of several points in one the plot drops what is even."""
 
 
 def running(heard: HeardInput) -> Picture:

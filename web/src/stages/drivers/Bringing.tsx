@@ -4,7 +4,7 @@ import Box from '@mui/material/Box';
 import Link from '@mui/material/Link';
 import { useRef } from 'react';
 import { client, settled } from '../../api/client';
-import { formWith } from '../../api/files';
+import { formWith, withSweep } from '../../api/files';
 import type { Driver } from '../../api/types';
 import { FileInput, useFile } from '../../ui/FileInput';
 import { Section } from '../../ui/Panel';
@@ -16,7 +16,6 @@ const ACCEPTED: Record<Kind, string> = {
   impulse: '.wav,audio/wav',
   text: '.txt,.csv,text/plain',
 };
-const DESCRIPTION = /\.(json|zip)$/i;
 const RECOGNISED =
   'A recording of a sweep that was downloaded here is recognised. Of another sweep, choose the recording and its ' +
   'sweep.json or sweep.zip together.';
@@ -28,10 +27,8 @@ export function Bringing({ work, driver }: { work: Work; driver: Driver }) {
   const kind = useRef<Kind>('recording');
   const bring = (first: File, beside: File[]) => {
     void act(async () => {
-      const chosen = [first, ...beside];
-      const sound = chosen.find((one) => !DESCRIPTION.test(one.name)) ?? first;
-      const sweep = chosen.find((one) => one !== sound && DESCRIPTION.test(one.name));
-      const form = formWith(sound, { channel: driver.id, kind: kind.current, ...(sweep && { sweep }) });
+      const { main, sweep } = withSweep([first, ...beside]);
+      const form = formWith(main, { channel: driver.id, kind: kind.current, ...(sweep && { sweep }) });
       return settled(
         client.POST('/api/projects/{slug}/takes/upload', { params: { path: { slug } }, body: form as never }),
       );

@@ -7,7 +7,7 @@ import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import { client, settled } from '../../api/client';
-import { formWith } from '../../api/files';
+import { formWith, withSweep } from '../../api/files';
 import type { Driver, Loading, Parameter, Project, Take } from '../../api/types';
 import { FileInput, useFile } from '../../ui/FileInput';
 import { Choice, NumberField } from '../../ui/Field';
@@ -216,12 +216,15 @@ function ImpedanceTakes({ work, driver }: { work: Work; driver: Driver }) {
   const file = useFile();
   const here = project.takes.filter((one) => one.channels[0] === driver.id && one.purpose === 'impedance');
   const about = project.impedance[driver.id];
-  const bring = (file: File) => {
+  const sense = project.rig.jig.sense_ohm;
+  const bring = (first: File, beside: File[]) => {
+    const { main, sweep } = withSweep([first, ...beside]);
+    const fields = { channel: driver.id, loading: loaded.loading, amount: String(loaded.amount) };
     void act(async () =>
       settled(
         client.POST('/api/projects/{slug}/impedance/upload', {
           params: { path: { slug } },
-          body: formWith(file, { channel: driver.id, loading: loaded.loading, amount: String(loaded.amount) }) as never,
+          body: formWith(main, { ...fields, sense_ohm: String(sense), ...(sweep && { sweep }) }) as never,
         }),
       ),
     );
@@ -284,8 +287,20 @@ function ImpedanceTakes({ work, driver }: { work: Work; driver: Driver }) {
       </Box>
       <Button
         variant="outlined"
-        onClick={() => file.ask()}>{`Bring a curve of ${driver.name}: Hz, ohm, degrees`}</Button>
-      <FileInput file={file} accept=".txt,.csv,text/plain" testId="bring-impedance" onBring={bring} />
+        onClick={() => file.ask('.txt,.csv,text/plain')}>{`Bring a curve of ${driver.name}: Hz, ohm, degrees`}</Button>
+      <Button
+        variant="outlined"
+        title={
+          'A WAV of two channels, recorded while the sweep played: the voltage across the driver, then across the ' +
+          'resistor. Its value is set under Rig. Another sweep than the one below: choose its sweep.json too.'
+        }
+        onClick={() =>
+          file.ask('.wav,audio/wav,.json,.zip')
+        }>{`Bring a jig’s recording: driver, then ${plain(sense, 2)} ohm`}</Button>
+      <Link href={`/api/projects/${slug}/sweep.zip?low_hz=4&length=262144`} download sx={{ fontSize: 12 }}>
+        Sweep for the jig, with description
+      </Link>
+      <FileInput file={file} testId="bring-impedance" multiple onBring={bring} />
     </>
   );
 }

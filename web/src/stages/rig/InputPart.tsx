@@ -7,8 +7,10 @@ import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { client, settled } from '../../api/client';
-import type { WeightedLevels } from '../../api/types';
+import type { Made, WeightedLevels } from '../../api/types';
+import { formWith } from '../../api/files';
 import { Choice, NumberField } from '../../ui/Field';
+import { FileInput, useFile } from '../../ui/FileInput';
 import { Figure, KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
 import { Tick } from '../../ui/Tick';
 import { clock, hertz, plain } from '../../ui/format';
@@ -144,9 +146,36 @@ export function InputPart({ work }: StageProps) {
           {progress.message}
         </Typography>
       )}
+      {!here && <Brought work={work} />}
       {!here && raw && <Stretch />}
       <Recordings work={work} />
       <KeyLine>Space listens and stops · drag marks a stretch · wheel zooms</KeyLine>
+    </>
+  );
+}
+
+/** A recording of an input that was made elsewhere. */
+function Brought({ work }: Pick<StageProps, 'work'>) {
+  const { listen, set } = usePick('listen', 'set');
+  const file = useFile();
+  const name = work.project.rig.input_names[listen.input] ?? `Input ${listen.input + 1}`;
+  const bring = (sound: File) =>
+    void work.act(async () => {
+      const made = await settled<Made>(
+        client.POST('/api/projects/{slug}/listen/upload', {
+          params: { path: { slug: work.slug } },
+          body: formWith(sound, { input: String(listen.input) }) as never,
+        }),
+      );
+      set({ rawTake: made.id, rawShown: [0, 0], rawMarked: [0, 0] });
+    });
+  return (
+    <>
+      <FileInput file={file} accept=".wav,audio/wav" testId="bring-input" onBring={bring} />
+      <Button
+        variant="outlined"
+        title="A WAV made elsewhere; each of its channels is read as what this input heard"
+        onClick={() => file.ask()}>{`Bring a recording, as of “${name}”`}</Button>
     </>
   );
 }

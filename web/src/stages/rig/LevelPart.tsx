@@ -1,10 +1,13 @@
 /** Level: the quiet first, then pink noise through one driver; the window to aim at and signal over noise by octave. */
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import { client, settled } from '../../api/client';
+import { formWith } from '../../api/files';
 import { Choice, NumberField } from '../../ui/Field';
+import { FileInput, useFile } from '../../ui/FileInput';
 import { Figure, Row, Section } from '../../ui/Panel';
 import { clock, plain } from '../../ui/format';
 import type { StageProps } from '../props';
@@ -44,9 +47,13 @@ export function LevelPart({ work }: StageProps) {
         Output begins at −24 dBFS and is raised by you alone.
         {' Set the input gain so that peaks reach −24 to −12 dBFS.'}
       </Typography>
-      <Button variant="contained" disabled={recording} onClick={listen} data-testid="start-level">
-        Listen: quiet, then pink noise
-      </Button>
+      {project.rig.device === 'file' ? (
+        <LevelFromFile work={work} />
+      ) : (
+        <Button variant="contained" disabled={recording} onClick={listen} data-testid="start-level">
+          Listen: quiet, then pink noise
+        </Button>
+      )}
       {level && (
         <Section title="Found" aside={clock(level.made)}>
           <Figure
@@ -91,6 +98,26 @@ export function LevelPart({ work }: StageProps) {
           </Box>
         </Section>
       )}
+    </>
+  );
+}
+
+/** Without a sound card: the test as a file, and the recording of it brought in. */
+function LevelFromFile({ work }: Pick<StageProps, 'work'>) {
+  const file = useFile();
+  const bring = (sound: File) =>
+    void work.act(() => settled(client.POST('/api/rig/level', { body: formWith(sound) as never })));
+  return (
+    <>
+      <FileInput file={file} accept=".wav,audio/wav" testId="bring-level" onBring={bring} />
+      <Row>
+        <Link href="/api/rig/level.wav" download sx={{ fontSize: 12.5, alignSelf: 'center' }}>
+          Quiet and pink noise as WAV
+        </Link>
+        <Button variant="contained" sx={{ flex: 1 }} onClick={() => file.ask()}>
+          Bring its recording
+        </Button>
+      </Row>
     </>
   );
 }

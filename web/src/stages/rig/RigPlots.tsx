@@ -137,7 +137,7 @@ function ReadyLine({ rig }: { rig: Rig }) {
             outline: one.key === part ? `1px solid ${own.clay}` : 'none',
             outlineOffset: '-1px',
           }}>
-          <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'baseline' }}>
+          <Box sx={{ display: 'flex', gap: 0.5, justifyContent: 'space-between', alignItems: 'baseline' }}>
             <Typography noWrap sx={{ fontSize: 12.5, fontWeight: 600, lineHeight: '17px' }}>
               {one.name}
             </Typography>
