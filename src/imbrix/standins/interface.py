@@ -13,7 +13,7 @@ import soxr
 
 from imbrix.core.errors import DeviceLostError, InvalidError
 from imbrix.core.impedance.impedance import Circuit
-from imbrix.core.signal.signal import FloatArray, Samples
+from imbrix.core.signal.signal import FloatArray, Looped, Samples
 from imbrix.standins import practice as switches
 from imbrix.standins.cabin import Cabin, at_rate
 from imbrix.standins.jig import JigModel, JigStream
@@ -80,6 +80,10 @@ class StandinInterface:
         self.practice = Practice()
         self.jig = JigModel()
         self.rate = rate
+        self.leads: dict[int, int] = {}
+        """By input the wire of the source (from 1) that a lead clips to it; the others hold what they always hold."""
+        self.track: FloatArray = np.zeros((1, 2))
+        """What the source plays round and round (n, 2), at its own rate."""
         self._metered: FloatArray | None = None
         self._random = np.random.default_rng(seed)
         self._backwards: tuple[Cabin, Cabin] | None = None
@@ -127,6 +131,9 @@ class StandinInterface:
         microphone is held, `moving` says that a hand moves it round. Inputs beyond the second are silent unless they
         are among `inputs`, and so is the microphone where the jig's alone are. Raises DeviceLostError.
         """
+        if inputs and set(inputs) <= self.leads.keys():
+            yield from self._run_wires(samples.size, inputs, block)
+            return
         used = sorted({0, 1, *inputs})
         if not {0, 1, *FURTHER} & set(inputs):
             yield from self._run_jig(samples, block)
@@ -195,6 +202,20 @@ class StandinInterface:
             whole = np.zeros((block.size, len(self.inputs)))
             if jig:
                 whole[:, [JIG_DRIVER, JIG_RESISTOR]] = inputs.process(jig.process(block)) + self._hiss((block.size, 2))
+            yield _converted_to_24_bits(whole)
+
+    def _run_wires(self, size: int, inputs: tuple[int, ...], block: int) -> Iterator[FloatArray]:
+        """What is recorded of the source's wires: it plays by itself, whatever is played here."""
+        practice, unit = self.practice, self.stands.head_unit
+        exchanged = {1: 2, 2: 1} if practice.wires_exchanged and len(unit.wires) > 1 else {}
+        wires = tuple(exchanged.get(self.leads[one], self.leads[one]) for one in inputs)
+        stops = 0.4 * size / self.rate if practice.track_stops else None
+        heard = unit.play(self.track, size, self.rate, wires, self._random, stops_s=stops, chime=practice.chime)
+        if practice.wire_inverted:
+            heard[:, [n for n, one in enumerate(inputs) if self.leads[one] == 2]] *= -1
+        for first, played in self._blocks(Looped(np.zeros(block), size), block, self.rate):
+            whole = np.zeros((played.size, len(self.inputs)))
+            whole[:, list(inputs)] = heard[first : first + played.size]
             yield _converted_to_24_bits(whole)
 
     def _blocks(self, samples: "Samples | _Converted", size: int, rate: int) -> Iterator[tuple[int, FloatArray]]:

@@ -36,6 +36,10 @@ class Practice(BaseModel):
     wired_backwards: bool = False
     device_vanishes: bool = False
     jig_unplugged: bool = False
+    wires_exchanged: bool = False
+    wire_inverted: bool = False
+    track_stops: bool = False
+    chime: bool = False
 
 
 SAYS: dict[str, str] = {

@@ -1,11 +1,9 @@
-/**
- * The stages that exist, in the order of the work. Their keys are those of all seven, so that none moves when one is
- * added.
- */
+/** The stages, in the order of the work. */
 import type { Stage } from '../api/types';
 
 export const STAGE_LIST: { id: Stage; name: string; key: string }[] = [
   { id: 'rig', name: 'Rig', key: '1' },
+  { id: 'source', name: 'Source', key: '2' },
   { id: 'drivers', name: 'Drivers', key: '3' },
   { id: 'seams', name: 'Seams', key: '4' },
   { id: 'voice', name: 'Voice', key: '5' },

@@ -9,11 +9,14 @@ import { RigPanel } from './rig/RigPanel';
 import { RigPlots } from './rig/RigPlots';
 import { SeamsPanel } from './seams/SeamsPanel';
 import { SeamsPlots } from './seams/SeamsPlots';
+import { SourcePanel } from './source/SourcePanel';
+import { SourcePlots } from './source/SourcePlots';
 import { VoicePanel } from './voice/VoicePanel';
 import { VoicePlots } from './voice/VoicePlots';
 
 export const STAGES: Record<Stage, { Plots: ComponentType<StageProps>; Panel: ComponentType<StageProps> }> = {
   rig: { Plots: RigPlots, Panel: RigPanel },
+  source: { Plots: SourcePlots, Panel: SourcePanel },
   drivers: { Plots: DriversPlots, Panel: DriversPanel },
   seams: { Plots: SeamsPlots, Panel: SeamsPanel },
   voice: { Plots: VoicePlots, Panel: VoicePanel },

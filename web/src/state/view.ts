@@ -9,6 +9,7 @@ export const OF_VIEW = [
   'selection',
   'seam',
   'part',
+  'sourcePart',
   'tab',
   'proofTake',
   'olderTake',
@@ -39,6 +40,7 @@ const takeOf = (stage: Stage, now: OfView): number | null => {
 
 const partOf = (stage: Stage, now: OfView): string => {
   if (stage === 'rig') return now.part;
+  if (stage === 'source') return now.sourcePart;
   return stage === 'drivers' && now.tab === 'impedance' ? 'impedance' : '';
 };
 

@@ -69,6 +69,11 @@ interface Looking {
 /** What will be recorded, and which takes are looked at. */
 interface Measuring {
   part: RigPart;
+  sourcePart: 'feeds' | 'sum' | 'route';
+  /** The inputs of the processor whose wires the two leads hold; 0 for a lead that hangs free. */
+  sourceWires: [number, number];
+  /** The input that is looked at in Source; 0 for none. */
+  sourceInput: number;
   tab: 'record' | 'takes' | 'impedance' | 'check' | 'files';
   loaded: { loading: Loading; amount: number };
   note: string;
@@ -146,6 +151,9 @@ const looking: Slice<Looking> = () => ({
 
 const measuring: Slice<Measuring> = () => ({
   part: 'device',
+  sourcePart: 'feeds',
+  sourceWires: [1, 2],
+  sourceInput: 0,
   tab: 'record',
   loaded: { loading: 'as it is', amount: 0 },
   note: '',

@@ -52,7 +52,7 @@ class Timing:
         return self.first + (played - first_played) * (1.0 + self.drift)
 
 
-def find(recording: FloatArray, marker: Marker, starts: tuple[int, ...]) -> Timing:
+def find(recording: FloatArray, marker: Marker, starts: tuple[int, ...], search_s: float = SEARCH_S) -> Timing:
     """Read the timing off a recording (n,) in which the marker was played at the two `starts`.
 
     Each marker is deconvolved within its band; drift is the lag between the two results (maximum of their
@@ -60,12 +60,12 @@ def find(recording: FloatArray, marker: Marker, starts: tuple[int, ...]) -> Timi
     drifting clock sees it, whose compressed peak would lie off by the drift over half the marker. Raises
     UnusableError where a marker does not stand out.
     """
-    once = _pass(recording, marker, starts, 0.0)
-    return _pass(recording, marker, starts, once.drift)
+    once = _pass(recording, marker, starts, 0.0, search_s)
+    return _pass(recording, marker, starts, once.drift, search_s)
 
 
-def _pass(recording: FloatArray, marker: Marker, starts: tuple[int, ...], drift: float) -> Timing:
-    reach = round(SEARCH_S * marker.rate)
+def _pass(recording: FloatArray, marker: Marker, starts: tuple[int, ...], drift: float, search_s: float) -> Timing:
+    reach = round(search_s * marker.rate)
     found = [_compress(recording, marker.samples(drift), marker, start, reach) for start in starts]
     peaks = []
     for which, samples in zip(("first", "second"), found, strict=True):

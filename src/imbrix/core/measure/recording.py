@@ -47,14 +47,21 @@ def aligned(recorded: FloatArray, schedule: Schedule) -> FloatArray:
     return from_sample(recorded, lag - round(0.02 * rate))
 
 
-def lag_of(heard: FloatArray, played: FloatArray) -> int | None:
+def lag_of(heard: FloatArray, played: FloatArray, whole: int | None = None) -> int | None:
     """How many samples what was `played` (m,) comes late in what was `heard` (n,), negative where early: the peak of
-    their correlation. None where no peak is clear."""
+    their correlation. None where no peak is clear.
+
+    With `whole` only lags count at which the first `whole` samples of what was played lie within what was heard, as far
+    as one of them is at least half as high as the peak: of something that goes round a part may match as well.
+    """
     size = scipy.fft.next_fast_len(heard.size + played.size, real=True)
     cross = np.abs(scipy.fft.irfft(scipy.fft.rfft(heard, size) * np.conjugate(scipy.fft.rfft(played, size)), size))
     lag = int(np.argmax(cross))
     if cross[lag] < 8 * np.sqrt(np.mean(cross**2)):
         return None
+    fits = heard.size - whole + 1 if whole is not None else 0
+    if fits > 0 and (inside := int(np.argmax(cross[:fits]))) != lag and cross[inside] > 0.5 * cross[lag]:
+        lag = inside
     return lag - size if lag > size // 2 else lag
 
 
@@ -70,7 +77,7 @@ def read_repeats(microphone: FloatArray, loopback: FloatArray | None, schedule: 
     early = round(EARLY_S * rate)
     if schedule.marker is not None and loopback is None:
         timing = find(microphone, schedule.marker, schedule.markers)
-        found = tuple(_stretched(microphone, schedule, timing, start, early) for start in schedule.sweeps)
+        found = tuple(stretched(microphone, schedule, timing, start, early) for start in schedule.sweeps)
         return Repeats(found, timing)
     impulses = []
     for start in schedule.sweeps:
@@ -86,7 +93,7 @@ def read_repeats(microphone: FloatArray, loopback: FloatArray | None, schedule: 
     return Repeats(tuple(impulses), None)
 
 
-def _stretched(microphone: FloatArray, schedule: Schedule, timing: Timing, start: int, early: int) -> Impulse:
+def stretched(microphone: FloatArray, schedule: Schedule, timing: Timing, start: int, early: int) -> Impulse:
     """Deconvolution by the sweep as the recorder's clock sees it; time zero is the anchor's arrival."""
     zero = timing.recorded(start, schedule.markers[0])
     first = int(np.floor(zero)) - early

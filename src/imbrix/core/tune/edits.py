@@ -134,7 +134,8 @@ class StepTarget(Value):
 
 
 class SetInput(Value):
-    """Gain, polarity, delay or bands of an input of the processor (from 1); what is left out stays."""
+    """Gain, polarity, delay or bands of an input of the processor (from 1), and whether they undo the source; what is
+    left out stays."""
 
     do: Literal["input"] = "input"
     input: Annotated[int, Field(ge=1, le=64)]
@@ -142,6 +143,7 @@ class SetInput(Value):
     inverted: bool | None = None
     delay_s: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] | None = None
     bands: tuple[Band, ...] | None = None
+    straightens: bool | None = None
 
 
 class SetSources(Value):

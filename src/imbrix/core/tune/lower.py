@@ -65,12 +65,13 @@ def lower(channel: Channel, common: tuple[Band, ...], rate: int) -> Lowered:
 def fed(tune: Tune, driver_id: str) -> list[tuple[float, Input]]:
     """What a channel is fed: factors and what the inputs do, none where it hears the signal as it is.
 
-    A tune whose inputs were never set has no need to say who hears which: all are alike then.
+    An input that straightens the source does nothing together with it. A tune whose inputs were never set has no need
+    to say who hears which: all are alike then.
     """
     factors = tune.routing.get(driver_id)
     if factors is None:
         return []
-    found = [(factor, input_of(tune, number)) for number, factor in enumerate(factors, 1) if factor]
+    found = [(factor, input_of(tune, number).heard_straight) for number, factor in enumerate(factors, 1) if factor]
     return [] if found == [(1.0, Input())] else found or [(0.0, Input())]
 
 

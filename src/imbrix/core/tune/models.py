@@ -10,6 +10,7 @@ STOCK = Limits(
     rate=48_000,
     slots=4,
     bands=12,
+    input_bands=12,
     slope_db=48,
     gain_db=Range(least=-40, most=6, step=0.1),
     delay_s=Range(least=0, most=0.020),

@@ -51,12 +51,22 @@ class Channel(Value):
 
 
 class Input(Value):
-    """Settings of one processor input."""
+    """Settings of one processor input.
+
+    Where it `straightens`, it undoes what the source does to the feed: both together do nothing. What is played here
+    rather than by the source goes in without it, and prediction leaves it out.
+    """
 
     gain_db: Level = 0.0
     inverted: bool = False
     delay_s: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.0
     bands: tuple[Band, ...] = ()
+    straightens: bool = False
+
+    @property
+    def heard_straight(self) -> "Input":
+        """What it does to a signal that needs no straightening."""
+        return Input() if self.straightens else self
 
     @property
     def channel(self) -> Channel:
@@ -123,11 +133,13 @@ def neutral(layout: Layout, before: Tune | None = None) -> Tune:
 
 
 def measuring(tune: Tune, layout: Layout, playing: set[str]) -> Tune:
-    """The tune with only `playing` audible and every fragile driver behind a guard or its own high-pass."""
+    """The tune with only `playing` audible, every fragile driver behind a guard or its own high-pass, and nothing that
+    straightens the source: the measuring signal does not come from there."""
     channels = {}
     for driver in layout.drivers:
         channel = tune.channels[driver.id]
         if channel.high_pass is None and driver.fragile:
             channel = channel.model_copy(update={"high_pass": guard(driver)})
         channels[driver.id] = channel.model_copy(update={"muted": driver.id not in playing})
-    return tune.model_copy(update={"channels": channels, "solo": None})
+    inputs = tuple(one.heard_straight for one in tune.inputs)
+    return tune.model_copy(update={"channels": channels, "solo": None, "inputs": inputs})

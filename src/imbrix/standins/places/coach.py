@@ -4,6 +4,7 @@ import numpy as np
 
 from imbrix.core.system.layout import Driver, Group, Kind, Layout
 from imbrix.core.system.layouts import SUB, THREE, TWO, Way, make
+from imbrix.standins import head_unit
 from imbrix.standins.cabin import Cabin, Mode
 from imbrix.standins.noise import Noise
 from imbrix.standins.paths import Path, ScatteredPath
@@ -66,4 +67,4 @@ def place(wiring: Wiring, seat: ListenerSide) -> Place:
     seats, motors = furnished(hung, SEED, path, len(_MODES))
     noise = Noise(rumble_db_spl=40.0, hiss_db=4.0, engine_db_spl=46.0, firing_hz=23.0)
     cabin = Cabin(tuple(seats), _MODES, celsius=14.0, gain_corner_hz=38.0, gain_db=4.0, noise=noise, seed=SEED)
-    return Place(cabin, tuple(motors), hung)
+    return Place(cabin, tuple(motors), hung, head_unit.drawn(SEED, 6))

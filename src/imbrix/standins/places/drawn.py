@@ -8,6 +8,7 @@ import numpy as np
 
 from imbrix.core.impedance.impedance import Circuit
 from imbrix.core.system.layout import RANK, Driver, Group, Kind
+from imbrix.standins import head_unit
 from imbrix.standins.cabin import Cabin, DriverModel, Mode, Passive, Seat
 from imbrix.standins.jig import Motor
 from imbrix.standins.noise import Noise
@@ -252,4 +253,4 @@ def place(seed: int, wiring: Wiring, seat: ListenerSide) -> Place:
         noise=noise,
         seed=seed,
     )
-    return Place(cabin, tuple(motors), dict(wiring))
+    return Place(cabin, tuple(motors), dict(wiring), head_unit.drawn(seed))

@@ -1,11 +1,12 @@
 """What stands in a place: the drivers on the processor's outputs, with their circuits, and the space around them."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 from imbrix.core.system.layout import RANK, Driver, Kind
 from imbrix.standins.cabin import Cabin
+from imbrix.standins.head_unit import HeadUnit, flat
 from imbrix.standins.jig import Motor
 
 Wiring = Mapping[int, Driver]
@@ -15,11 +16,15 @@ ListenerSide = Literal["left", "right"]
 
 @dataclass(frozen=True)
 class Place:
-    """A space with drivers in it. `motors[i]` is what a jig finds at output i + 1, None where nothing hangs there."""
+    """A space with drivers in it, and the source that plays there.
+
+    `motors[i]` is what a jig finds at output i + 1, None where nothing hangs there.
+    """
 
     cabin: Cabin
     motors: tuple[Motor | None, ...]
     wiring: Wiring
+    head_unit: HeadUnit = field(default_factory=flat)
 
     @property
     def exchanged(self) -> tuple[int, int] | None:
@@ -53,6 +58,11 @@ class Place:
             said["wrong_channel"] = f"{one} and {other} hang on each other's outputs"
         if self.backwards is not None:
             said["wired_backwards"] = f"{self.wiring[self.backwards].name} is wired backwards"
+        if len(self.head_unit.wires) > 1:
+            said["wires_exchanged"] = "Wires 1 and 2 of the source are exchanged"
+            said["wire_inverted"] = "Wire 2 of the source is inverted"
+        said["track_stops"] = "The source's track is stopped halfway"
+        said["chime"] = "A chime sounds while the source plays"
         return said
 
 

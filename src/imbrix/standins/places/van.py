@@ -5,6 +5,7 @@ import numpy as np
 from imbrix.core.impedance.impedance import Circuit
 from imbrix.core.system.layout import Driver, Kind, Layout, Side
 from imbrix.standins.cabin import Cabin, DriverModel, Mode, Seat
+from imbrix.standins.head_unit import HeadUnit, Wire
 from imbrix.standins.jig import Motor
 from imbrix.standins.paths import Path, ScatteredPath
 from imbrix.standins.places.drawn import furnished, numbered, reflections, vehicle_distance
@@ -92,6 +93,22 @@ def cabin(seed: int = 2026) -> Cabin:
     return Cabin(tuple(seats), _MODES, celsius=19.0)
 
 
+_FRONT = (("bell", 95.0, 3.5, 1.1), ("bell", 740.0, -4.0, 1.4), ("bell", 2600.0, 2.5, 2.0), ("high", 6000.0, 3.0, 0.7))
+_REAR = (("bell", 160.0, -3.0, 1.0), ("bell", 3100.0, -5.0, 1.6), ("high", 5000.0, -2.5, 0.7))
+HEAD_UNIT = HeadUnit(
+    "The van's own radio",
+    (
+        Wire((1.0, 0.0), high_pass_hz=48.0, bands=_FRONT),
+        Wire((0.0, 1.0), -0.6, high_pass_hz=48.0, bands=_FRONT, passes=((430.0, 0.8),)),
+        Wire((1.0, 0.0), -2.0, delay_s=6.2e-3, high_pass_hz=70.0, bands=_REAR),
+        Wire((0.0, 1.0), -2.3, delay_s=6.2e-3, high_pass_hz=70.0, bands=_REAR, inverted=True),
+    ),
+    ppm=-38.0,
+    lift_db=5.0,
+)
+"""It lifts bass and treble in front, turns the right front's phase, and wires the right rear the wrong way round."""
+
+
 def place(wiring: Wiring, seat: ListenerSide) -> Place:
     """The van with a system in it: its own drivers where the wiring has such, others drawn for it."""
     own = cabin()
@@ -107,4 +124,6 @@ def place(wiring: Wiring, seat: ListenerSide) -> Place:
         if at is not None and number == 0 and seat == "right" and driver.passive_to is None:
             seats[output - 1], motors[output - 1] = own.seats[at], MOTORS[at]
     # Each driver's arrivals come from directions that hang on its output: those of the seven stay as they are.
-    return Place(Cabin(tuple(seats), _MODES, celsius=own.celsius, seed=own.seed), tuple(motors), dict(wiring))
+    return Place(
+        Cabin(tuple(seats), _MODES, celsius=own.celsius, seed=own.seed), tuple(motors), dict(wiring), HEAD_UNIT
+    )

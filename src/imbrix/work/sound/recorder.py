@@ -33,6 +33,7 @@ Kind = Literal[
     "jig",
     "impedance",
     "listen",
+    "feed",
 ]
 LOG = logging.getLogger("imbrix.sound")
 AT_ONCE = 131_072

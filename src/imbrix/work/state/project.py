@@ -261,12 +261,21 @@ def _stages(
     good = sum(one.state == "set" for one in line)
     return {
         "rig": f"{wrong[0].lower()} stale" if wrong else f"{good} of {len(line)} set",
+        "source": _source_word(all_takes, tune),
         "drivers": f"{len(at.ids)} of {total}",
         "seams": f"{max(losses):.1f} dB lost" if losses else "—",
         "voice": f"{corrected} of {total} set" if corrected else "—",
         "proof": _proof_word(space, slug, tune, all_takes),
         "handover": f"{differs} unsent" if differs else "all sent",
     }
+
+
+def _source_word(all_takes: Sequence[Take], tune: Tune) -> str:
+    feeds = {n for one in all_takes if one.purpose == "feed" and not one.discarded for n in one.details.feeds}
+    straight = sum(one.straightens for one in tune.inputs)
+    if not feeds:
+        return "—"
+    return f"{straight} of {len(feeds)} straight" if straight else f"{len(feeds)} feed{'s' if len(feeds) > 1 else ''}"
 
 
 def _lost(space: Workspace, at: Scene, seam: Seam, tune: Tune) -> float | None:

@@ -26,7 +26,7 @@ from imbrix.work.rig import corrections
 from imbrix.work.tune.revisions import head
 
 Method = Literal["sweep", "moving", "file", "impulse", "text", "stepped", "raw", "average"]
-Purpose = Literal["driver", "proof", "impedance", "raw"]
+Purpose = Literal["driver", "proof", "impedance", "raw", "feed"]
 TAKE_COLUMNS = (
     TakeRow.id,
     TakeRow.project_id,
@@ -83,6 +83,8 @@ class Details(Value):
     live: dict[str, Any] | None = None
     input: int | None = None
     of: tuple[int, ...] = ()
+    feeds: tuple[int, ...] = ()
+    """Of a recording of a source's wires: the processor's inputs (from 1) that they lead to."""
     angle: float | None = None
     processor_rate: int = 48_000
 

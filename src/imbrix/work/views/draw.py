@@ -8,13 +8,14 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, predicted, scene, summed
 from imbrix.work.tune.revisions import revision
-from imbrix.work.views import drivers, handover, proof, reading_off, references, rig, seams, voice
+from imbrix.work.views import drivers, handover, proof, reading_off, references, rig, seams, source, voice
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import Stage, View, level
 
 Drawer = Callable[[Workspace, str, View, Tune, Scene, Picture], None]
 DRAWERS: dict[Stage, Drawer] = {
     "rig": rig.draw,
+    "source": source.draw,
     "drivers": drivers.draw,
     "seams": seams.draw,
     "voice": voice.draw,
@@ -35,7 +36,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune) -> Picture:
         whole = summed(now, predicted(space, now, old.tune), old.tune, among)
         label = f"revision {old.number}"
         picture.add("compare", level(space, whole, view), "compare", label=label)
-    if view.stage not in ("rig", "handover") and view.part != "impedance":
+    if view.stage not in ("rig", "source", "handover") and view.part != "impedance":
         for one in references.references(space, slug):
             if one.shown:
                 picture.add(f"reference-{one.id}", references.on_grid(one), "reference", label=one.name)

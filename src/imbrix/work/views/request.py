@@ -13,7 +13,7 @@ from imbrix.work.predict.scene import Scene
 from imbrix.work.views.closer import Below
 from imbrix.work.views.lens import Lens
 
-Stage = Literal["rig", "drivers", "seams", "voice", "proof", "handover"]
+Stage = Literal["rig", "source", "drivers", "seams", "voice", "proof", "handover"]
 
 
 class View(Value):

@@ -27,6 +27,7 @@ const KINDS: Record<Progress['kind'], string> = {
   jig: 'Jig',
   impedance: 'Impedance',
   listen: 'Input',
+  feed: 'Wires of the source',
 };
 
 export const namesOf = (project: Project, ids: string[]) =>

@@ -46,17 +46,30 @@ export function listenTo(work: Work, seconds: number) {
   );
 }
 
+/** Record the wires that the leads hold, by the inputs of the processor that they go to. */
+export function recordWires(work: Work, inputs: number[]) {
+  void work.begin(() =>
+    settled(
+      client.POST('/api/projects/{slug}/source/record', {
+        params: { path: { slug: work.slug } },
+        body: { inputs: inputs as never, note: '' },
+      }),
+    ),
+  );
+}
+
 export function recordForStage(work: Work, selection: string) {
-  const { project, stage, record } = work;
-  const { tab, part } = useWindow.getState();
+  const { project, stage } = work;
+  const { tab, part, sourceWires } = useWindow.getState();
   if (stage === 'rig' && part === 'input') listenTo(work, 0);
+  else if (stage === 'source') recordWires(work, sourceWires[1] ? sourceWires : [sourceWires[0]]);
   else if (stage === 'drivers' && tab === 'impedance') measureImpedance(work, selection);
-  else if (stage === 'drivers' && selection) record([selection], 'driver', false, project.round.method);
+  else if (stage === 'drivers' && selection) work.record([selection], 'driver', false, project.round.method);
   else if (stage === 'seams') {
     const seam = seamHere(project);
-    record([...seam.lowers, ...seam.uppers], 'proof', project.link.unsent.length > 0);
+    work.record([...seam.lowers, ...seam.uppers], 'proof', project.link.unsent.length > 0);
   } else if (stage === 'proof')
-    record(proofChannels(project), 'proof', project.link.unsent.length > 0, useWindow.getState().proofMethod);
+    work.record(proofChannels(project), 'proof', project.link.unsent.length > 0, useWindow.getState().proofMethod);
 }
 
 /** Fit the selection, its pair when left and right go together, or all channels when nothing is selected. */

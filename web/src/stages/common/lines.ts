@@ -50,6 +50,14 @@ const STYLES: Record<string, (own: Own, hue: string, dash?: number[]) => Style> 
   phase: (own) => ({ colour: own.sum, width: 2 }),
 };
 
+/** A feed: hue by its group, line by its side, faint as it comes. */
+function feedStyle([, group, side, faint]: string[], own: Own): Style {
+  const hues: Record<string, string> = { front: own.ways.full, rear: own.ways.midbass, centre: own.ways.mid };
+  const hue = hues[group] ?? own.ways.sub;
+  const dash = side === 'right' ? RIGHT_SIDE : undefined;
+  return faint ? { colour: hue + FAINT, width: 1.2, dash } : { colour: hue, width: 2.4, dash };
+}
+
 /** How one curve is drawn. While a new one grows, the one that it will take the place of stands back. */
 export function lineOf(curve: Curve, driver: Driver | undefined, own: Own, growing: boolean): Line {
   const hue = driver ? hueOf(own, driver) : own.sum;
@@ -57,6 +65,7 @@ export function lineOf(curve: Curve, driver: Driver | undefined, own: Own, growi
   const base = { id: curve.id, values: curve.values, label: curve.label };
   if (curve.role.startsWith('look-'))
     return { ...base, colour: looks(own)[Number(curve.role.slice(5)) - 1], width: 1.6 };
+  if (curve.role.startsWith('feed-')) return { ...base, ...feedStyle(curve.role.split('-'), own) };
   const style = STYLES[growing && curve.role === 'bold' ? 'faint' : curve.role];
   return { ...base, ...(style ? style(own, hue, dash) : { colour: hue, width: 1.5, dash }) };
 }

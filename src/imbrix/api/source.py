@@ -1,0 +1,107 @@
+"""The source: its track, recordings of its wires, what the inputs are for, proposals that straighten and route."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, File, Form, Query, UploadFile
+from fastapi.responses import Response
+from pydantic import Field
+
+from imbrix.api.answers import Begun, Made, download, file_of
+from imbrix.api.at import AtRecorder, AtSpace, Slug
+from imbrix.api.problems import RESPONSES
+from imbrix.api.schemas import Request
+from imbrix.core.tune.edits import Edit
+from imbrix.formats import wav
+from imbrix.work.source import feeds, recording, routes, undo
+from imbrix.work.state.project import ProjectState, project_state
+from imbrix.work.state.source import SourceState, source_state
+from imbrix.work.tune import revisions
+
+router = APIRouter(prefix="/api/projects/{slug}/source", tags=["Source"], responses=RESPONSES)
+Number = Annotated[int, Field(ge=1, le=64)]
+
+
+class WiresIn(Request):
+    """Which inputs of the processor (from 1) the wires at the first and the second lead go to."""
+
+    inputs: tuple[Number, ...] = Field(min_length=1, max_length=2)
+    note: str = Field(default="", max_length=400)
+
+
+@router.get("", summary="What is known of the source")
+def get_source(slug: Slug, space: AtSpace) -> SourceState:
+    """Its feeds as they come and as they are straightened, how they sum, and who hears them."""
+    space.layout(slug)
+    return source_state(space, slug)
+
+
+@router.get("/track.wav", summary="The track", response_class=Response, responses=file_of("audio/wav"))
+def get_track(slug: Slug, space: AtSpace, rate: Annotated[int, Query(ge=8000, le=192_000)] = 44_100) -> Response:
+    """What the source plays, from a stick or a disc, once or round and round."""
+    space.layout(slug)
+    return download(recording.track_wav(rate), "imbrix-track.wav", "audio/wav")
+
+
+@router.post("/record", status_code=202, summary="Record wires of the source")
+def post_record(slug: Slug, body: WiresIn, recorder: AtRecorder) -> Begun:
+    """While it plays the track; begun whenever. Ends in a recording or in a reason: see `GET /api/progress`."""
+    recording.start(recorder, slug, body.inputs, body.note)
+    return Begun(stage=recorder.progress.stage)
+
+
+@router.post("/upload", status_code=201, summary="Bring a recording of wires")
+def post_upload(
+    slug: Slug,
+    space: AtSpace,
+    file: Annotated[UploadFile, File()],
+    first: Annotated[int, Form(ge=1, le=64)],
+    second: Annotated[int | None, Form(ge=1, le=64)] = None,
+) -> Made:
+    """A WAV at its own sample rate, a channel for each wire, with the inputs that they go to."""
+    space.layout(slug)
+    note = (file.filename or "")[:80]
+    samples, rate = wav.read_wav_as_it_is(file.file.read())
+    numbers = (first,) if second is None else (first, second)
+    return Made(id=recording.keep_wires(space, slug, samples, rate, numbers, note), name=note)
+
+
+@router.put("/inputs/{number}", summary="Say what an input is for")
+def put_input(slug: Slug, number: int, body: feeds.Meant, space: AtSpace) -> SourceState:
+    """Its group and its side."""
+    space.layout(slug)
+    feeds.say_meant(space, slug, number, body)
+    return source_state(space, slug)
+
+
+@router.put("/leads", summary="Say where the leads are")
+def put_leads(slug: Slug, body: feeds.Leads, space: AtSpace) -> SourceState:
+    """At which inputs of the interface."""
+    space.layout(slug)
+    feeds.say_leads(space, slug, body)
+    return source_state(space, slug)
+
+
+@router.get("/straighten", summary="What straightens the feeds")
+def get_straighten(slug: Slug, space: AtSpace) -> list[Edit]:
+    """Edits of the inputs: level, polarity, delay, tone, all-passes. Never applied unasked."""
+    return undo.straightened(space, slug)
+
+
+@router.get("/as-it-comes", summary="What takes straightening back")
+def get_as_it_comes(slug: Slug, space: AtSpace) -> list[Edit]:
+    """Edits that leave the inputs as they were made."""
+    space.layout(slug)
+    return undo.as_it_comes(space, slug)
+
+
+@router.get("/routes/{key}", summary="A ready route")
+def get_route(slug: Slug, key: routes.Route, space: AtSpace) -> list[Edit]:
+    """Edits of what every channel hears."""
+    return routes.route(space, slug, key)
+
+
+@router.post("/put-right", summary="Put exchanged inputs right")
+def post_put_right(slug: Slug, space: AtSpace) -> ProjectState:
+    """What two inputs are for changes places, and every channel hears the other of them."""
+    revisions.commit(space, slug, undo.put_right(space, slug), "Exchanged inputs put right")
+    return project_state(space, slug)

@@ -1,0 +1,169 @@
+"""What the wires of a source carry, read from a recording of them while the source plays the track.
+
+The recorder starts when it likes, the player's clock is its own, and the track may go round: the marker on the first
+wire says when what was played. All wires of a recording share one time axis.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from imbrix.core.errors import UnusableError
+from imbrix.core.measure.marker import Marker, Timing, find
+from imbrix.core.measure.reading import CLIPPING, EARLY_S
+from imbrix.core.measure.recording import from_sample, lag_of, stretched
+from imbrix.core.measure.schedule import Schedule
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.response import Gate, response
+from imbrix.core.signal.signal import ComplexArray, FloatArray, Impulse, decibels, power_decibels
+from imbrix.core.signal.smoothing import smooth_power
+from imbrix.core.source.track import BOTH, LEFT, RIGHT, schedule
+
+GRID = log_grid()
+GATE = Gate(before_s=0.02, after_s=0.35, fade=0.4)
+LEAST_PEAK_DBFS = -70.0
+LEAST_OVER_DB = 15.0
+SIDE_APART_DB = 20.0
+"""A wire that carries one side this far over the other carries that side; else it carries both."""
+ODD_DB = -26.0
+"""What both sides together do may differ from the sum of each alone by so much; more is something else."""
+
+
+@dataclass(frozen=True)
+class Wire:
+    """What one wire carries of each side of the track: responses (n,) on the grid, NaN where nothing of them is known.
+
+    `both` is what it does with both sides at once; `over_noise_db` (n,) is of that, `peak_dbfs` the wire's highest.
+    """
+
+    left: ComplexArray
+    right: ComplexArray
+    both: ComplexArray
+    over_noise_db: FloatArray
+    peak_dbfs: float
+
+    @property
+    def side(self) -> str:
+        """`left`, `right`, or `both` sides mixed."""
+        left, right = (_level(one) for one in (self.left, self.right))
+        if abs(left - right) < SIDE_APART_DB:
+            return "both"
+        return "left" if left > right else "right"
+
+    @property
+    def response(self) -> ComplexArray:
+        """What it does with what is meant for it (n,): its own side, or both at once halved."""
+        return {"left": self.left, "right": self.right, "both": 0.5 * self.both}[self.side]
+
+
+@dataclass(frozen=True)
+class Wires:
+    """The wires of a recording on one time axis, and how much faster the recorder's clock runs than the player's."""
+
+    wires: tuple[Wire, ...]
+    drift: float
+
+
+def read_wires(recorded: FloatArray, rate: int) -> Wires:
+    """What each column of a recording (n, wires) at `rate` carries.
+
+    Raises UnusableError with what is wrong and what to do: silence, clipping, another track, one that was not played
+    whole, something else in the middle of it.
+    """
+    for n, column in enumerate(recorded.T, 1):
+        peak = float(np.abs(column).max()) if column.size else 0.0
+        which = f"wire {n}" if recorded.shape[1] > 1 else "the wire"
+        if 20 * np.log10(peak + 1e-12) < LEAST_PEAK_DBFS:
+            raise UnusableError(f"{which} is silent: is the track playing, the volume up, the lead clipped on?")
+        if peak >= CLIPPING:
+            raise UnusableError(f"{which} clips: turn the source's volume or the input gain down")
+    parts = schedule(rate)
+    piece, timing = _found(recorded, parts)
+    return Wires(tuple(_wire(column, parts, timing) for column in piece.T), timing.drift)
+
+
+LEAD_S, SEARCH_S = 0.05, 0.3
+"""How much of the recording is kept before the track, and how far a marker is looked for: when the track goes round,
+the next one is not far."""
+
+
+def _found(recorded: FloatArray, parts: Schedule) -> tuple[FloatArray, Timing]:
+    """The recording from a little before the track on, and when the track was played in it."""
+    rate = parts.sweep.rate
+    lead = round(LEAD_S * rate)
+    needed = parts.size - parts.markers[0]
+    lag = lag_of(recorded[:, 0], parts.samples(), needed)
+    if lag is None:
+        raise UnusableError("the recording does not hold the track: let the source play the file written here")
+    if lag + parts.markers[0] < 0 or lag + needed > recorded.shape[0]:
+        whole = parts.size / rate
+        raise UnusableError(
+            f"the track was not played whole: it lasts {whole:.0f} s; start it again, or let it go round and record "
+            f"{2 * whole:.0f} s"
+        )
+    piece = from_sample(recorded, lag - lead)
+    try:
+        timing = find(piece[:, 0], _marker(parts), tuple(lead // 2 + one for one in parts.markers), SEARCH_S)
+    except UnusableError:
+        raise UnusableError(
+            "the track's marker was not found at its end: the track stopped or was skipped; play it through"
+        ) from None
+    if abs(timing.drift) > 1e-3:
+        raise UnusableError("the track was played at another speed than it was written for, or interrupted")
+    return piece, timing
+
+
+def _marker(parts: Schedule) -> Marker:
+    assert parts.marker is not None
+    return parts.marker
+
+
+def _wire(column: FloatArray, parts: Schedule, timing: Timing) -> Wire:
+    rate = parts.sweep.rate
+    early = round(EARLY_S * rate)
+    impulses = [stretched(column, parts, timing, start, early) for start in parts.sweeps]
+    at = _peak_s(impulses[BOTH]) if _energy(impulses[BOTH]) else 0.0
+    found = [response(one, GRID, GATE, at) for one in impulses]
+    outside = (parts.sweep.low_hz > GRID) | (parts.sweep.high_hz < GRID)
+    noise = _noise(impulses[BOTH], at)
+    over = power_decibels(smooth_power(np.nan_to_num(found[BOTH]), GRID, 6)) - noise
+    if over.max() < LEAST_OVER_DB:
+        raise UnusableError(f"no more than {max(over.max(), 0):.0f} dB over noise anywhere: turn the source up")
+    expected = found[LEFT] + found[RIGHT]
+    known = (over >= LEAST_OVER_DB) & ~outside
+    odd = power_decibels(
+        np.mean(np.abs(found[BOTH] - expected)[known] ** 2) / np.mean(np.abs(expected[known]) ** 2 + 1e-30)
+    )
+    if odd > ODD_DB:
+        raise UnusableError(
+            "left and right together are not the sum of each alone: something else sounded (a chime, a voice), or the "
+            "source limits at this volume; silence it, or turn it down, and record again"
+        )
+    left, right, both = (np.where(known, one, np.nan) for one in found)
+    return Wire(left, right, both, np.where(known, over, -np.inf), float(decibels(np.abs(column).max())))
+
+
+def _peak_s(impulse: Impulse) -> float:
+    return (int(np.argmax(np.abs(impulse.samples))) - impulse.zero) / impulse.rate
+
+
+def _energy(impulse: Impulse) -> bool:
+    return bool(np.abs(impulse.samples).max() > 0)
+
+
+def _noise(impulse: Impulse, at: float) -> FloatArray:
+    """Level (n,) in dB of the noise in the response, from as long a stretch of the impulse where only noise is left."""
+    first = impulse.zero + round((at + 0.6) * impulse.rate)
+    size = round((GATE.before_s + GATE.after_s) * impulse.rate)
+    quiet = impulse.samples[first : first + size]
+    if quiet.size < size // 2 or not quiet.any():
+        return np.full(GRID.size, -240.0)
+    window = np.hanning(quiet.size)
+    shown = response(Impulse(quiet * window, impulse.rate), GRID)
+    return np.asarray(power_decibels(smooth_power(np.nan_to_num(shown), GRID, 6)) + 10 * np.log10(size / quiet.size))
+
+
+def _level(values: ComplexArray) -> float:
+    """Mean level in dB of a response over what is known of it."""
+    known = np.isfinite(values)
+    return float(power_decibels(np.mean(np.abs(values[known]) ** 2) + 1e-24)) if known.any() else -240.0

@@ -1,0 +1,143 @@
+"""The feeds of a project: what each input of the processor is for, and what its newest recording shows of it."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from pydantic import Field
+
+from imbrix.core.errors import ConflictError
+from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.signal import ComplexArray
+from imbrix.core.source.between import Between, between
+from imbrix.core.source.straighten import Tone, tone
+from imbrix.core.source.wires import Wire, Wires, read_wires
+from imbrix.core.system.layout import Group, Side
+from imbrix.core.value import Value
+from imbrix.work.ground import documents, processors
+from imbrix.work.ground.memory import Drawer
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.takes.shelf import Take, arrays, takes
+
+GRID = log_grid()
+WIRES: Drawer[int, Wires] = Drawer("wires", 16, by_take=True)
+TONES: Drawer[tuple[int, int], Tone] = Drawer("tones", 64)
+BETWEEN: Drawer[tuple[int, int], Between | None] = Drawer("between feeds", 64)
+GROUPS: tuple[tuple[Group, Side], ...] = (
+    (Group.FRONT, "left"),
+    (Group.FRONT, "right"),
+    (Group.REAR, "left"),
+    (Group.REAR, "right"),
+    (Group.CENTRE, "both"),
+    (Group.SUB, "both"),
+)
+"""What inputs are for, in their order, where nobody says otherwise."""
+
+
+class Meant(Value):
+    """What an input is for."""
+
+    group: Group
+    side: Side
+
+    @property
+    def name(self) -> str:
+        return str(self.group).capitalize() + ("" if self.side == "both" else f" {self.side}")
+
+
+class Leads(Value):
+    """The two inputs of the interface (from 0) whose leads are clipped to the source's wires."""
+
+    first: int = Field(default=2, ge=0, le=255)
+    second: int = Field(default=3, ge=0, le=255)
+
+
+@dataclass(frozen=True)
+class Feed:
+    """An input (from 1) with its newest recording: the wire, and how it differs from the reference feed.
+
+    `against` is None where it was not recorded together with that.
+    """
+
+    input: int
+    meant: Meant
+    take: Take
+    wire: Wire
+    tone: Tone
+    against: Between | None
+
+    @property
+    def response(self) -> ComplexArray:
+        return self.wire.response
+
+
+def meant(space: Workspace, slug: str) -> dict[int, Meant]:
+    """What each input of the processor is for."""
+    said = documents.read(space, _key(slug)) or {}
+    found = {}
+    for number in range(1, processors.model(space, slug).inputs + 1):
+        group, side = GROUPS[number - 1] if number <= len(GROUPS) else (Group.FRONT, "both")
+        found[number] = Meant.model_validate(said.get("meant", {}).get(str(number), {"group": group, "side": side}))
+    return found
+
+
+def say_meant(space: Workspace, slug: str, number: int, what: Meant) -> None:
+    """Say what an input is for. Raises ConflictError where the processor has no such input."""
+    if number not in meant(space, slug):
+        raise ConflictError(f"the processor has no input {number}")
+    documents.change(
+        space,
+        _key(slug),
+        lambda said: {**said, "meant": {**said.get("meant", {}), str(number): what.model_dump(mode="json")}},
+    )
+
+
+def leads(space: Workspace, slug: str) -> Leads:
+    """Where the leads are."""
+    return Leads.model_validate((documents.read(space, _key(slug)) or {}).get("leads", {}))
+
+
+def say_leads(space: Workspace, slug: str, where: Leads) -> None:
+    """Say at which inputs of the interface the leads are. Raises ConflictError for one input twice."""
+    if where.first == where.second:
+        raise ConflictError("the two leads need an input each")
+    documents.change(space, _key(slug), lambda said: {**said, "leads": where.model_dump(mode="json")})
+
+
+def _key(slug: str) -> str:
+    return f"source:{slug}"
+
+
+def wires(space: Workspace, one: Take) -> Wires:
+    """What a recording of wires shows, read once."""
+
+    def read() -> Wires:
+        data, rate = arrays(space, one.id)
+        return read_wires(np.asarray(data["wires"], dtype=float).T, rate)
+
+    return space.memory.of(WIRES, one.id, read)
+
+
+def feeds(space: Workspace, slug: str) -> dict[int, Feed]:
+    """By input its newest recording. The reference is the first wire of the recording of the lowest input."""
+    newest: dict[int, tuple[Take, int]] = {}
+    for one in takes(space, slug):
+        if one.purpose == "feed" and not one.discarded:
+            for at, number in enumerate(one.details.feeds):
+                newest.setdefault(number, (one, at))
+    there = meant(space, slug)
+    newest = {number: newest[number] for number in sorted(newest) if number in there}
+    if not newest:
+        return {}
+    first = next(iter(newest.values()))[0].details.feeds[0]
+    return {number: _feed(space, number, there[number], *found, first) for number, found in newest.items()}
+
+
+def _feed(space: Workspace, number: int, what: Meant, one: Take, at: int, reference: int) -> Feed:
+    read = wires(space, one)
+    wire = read.wires[at]
+    shown = space.memory.of(TONES, (one.id, at), lambda: tone(wire.response))
+    against = None
+    if one.details.feeds[0] == reference:
+        other = read.wires[0]
+        against = space.memory.of(BETWEEN, (one.id, at), lambda: between(other.response, wire.response))
+    return Feed(number, what, one, wire, shown, against)

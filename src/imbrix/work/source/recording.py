@@ -1,0 +1,96 @@
+"""Recording the wires of a source while it plays the track, by the interface or from a file."""
+
+import numpy as np
+
+from imbrix.core.errors import ConflictError
+from imbrix.core.signal.signal import FloatArray, Looped
+from imbrix.core.source import track
+from imbrix.core.source.wires import read_wires
+from imbrix.formats.wav import write_wav
+from imbrix.standins.head_unit import RATE
+from imbrix.work.ground import places, processors
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.rig import choices, rig
+from imbrix.work.sound.recorder import Recorder
+from imbrix.work.source import feeds
+from imbrix.work.takes.shelf import Details, keep
+from imbrix.work.tune.revisions import head
+
+ROUNDS = 2.1
+"""How many times as long as the track is recorded: from any start there is a whole one in it."""
+
+
+def track_wav(rate: int) -> bytes:
+    """The track as a WAV file of 16 bit, which every player takes."""
+    if rate not in track.RATES:
+        raise ConflictError(f"the track is written at {', '.join(map(str, track.RATES))} Hz, not at {rate}")
+    return write_wav(track.track(rate), rate, "PCM_16")
+
+
+def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], note: str = "") -> None:
+    """Record one or two wires, those of the processor's inputs named (from 1). Raises ConflictError."""
+    space = recorder.space
+    _check(space, slug, numbers)
+    chosen = rig.rig(space)
+    if chosen.device == choices.FILE:
+        raise ConflictError("with files, bring a recording of the wires: the track is there as a WAV")
+    where = feeds.leads(space, slug)
+    used = (where.first, where.second)[: len(numbers)]
+    if max(used) >= chosen.known_inputs:
+        raise ConflictError(f"there is no input {max(used) + 1} for a lead: choose another")
+    rate = space.interface.rate
+    size = round(ROUNDS * track.schedule(rate).size)
+
+    def job() -> None:
+        simulated = rig.standin(space)
+        if simulated:
+            places.connect(space, slug)
+            there = len(simulated.stands.head_unit.wires)
+            if max(numbers) > there:
+                raise ConflictError(f"the source here has {there} wires: there is none for input {max(numbers)}")
+            simulated.track = track.track(RATE)
+            simulated.leads = dict(zip(used, numbers, strict=True))
+        try:
+            recorded = recorder.play(Looped(np.zeros(4096), size), inputs=used, clip=False)
+        finally:
+            if simulated:
+                simulated.leads = {}
+        recorder.computing()
+        take_id = keep_wires(space, slug, recorded, rate, numbers, note)
+        recorder.say(stage="kept", take_id=take_id, result={"doubt": False})
+
+    recorder.start("feed", job, project=slug, purpose="feed")
+
+
+def _check(space: Workspace, slug: str, numbers: tuple[int, ...]) -> None:
+    model = processors.model(space, slug)
+    if not 1 <= len(numbers) <= 2 or len(set(numbers)) < len(numbers):
+        raise ConflictError("choose one input of the processor, or two that differ")
+    if not all(1 <= one <= model.inputs for one in numbers):
+        raise ConflictError(f"the processor has inputs 1 to {model.inputs}")
+
+
+def keep_wires(
+    space: Workspace, slug: str, recorded: FloatArray, rate: int, numbers: tuple[int, ...], note: str = ""
+) -> int:
+    """Read a recording (n, wires) and keep it. Raises UnusableError with what is wrong; nothing is kept then."""
+    _check(space, slug, numbers)
+    if recorded.shape[1] < len(numbers):
+        raise ConflictError(f"the recording has {recorded.shape[1]} channel, but {len(numbers)} wires were named")
+    read = read_wires(recorded[:, : len(numbers)], rate)
+    take_id = keep(
+        space,
+        slug,
+        channels=(),
+        purpose="feed",
+        method="sweep",
+        timed=True,
+        through=head(space, slug).tune,
+        rate=rate,
+        arrays={"wires": recorded[:, : len(numbers)].T.astype(np.float32)},
+        details=Details(feeds=numbers, device=rig.rig(space).device),
+        note=note,
+    )
+    space.memory.put(feeds.WIRES, take_id, read)
+    feeds.feeds(space, slug)  # so that what takes a second is done before it is looked at
+    return take_id

@@ -1,0 +1,165 @@
+"""Proposals for the inputs: what straightens each feed, and what that leaves."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from imbrix.core.errors import ConflictError
+from imbrix.core.signal.signal import ComplexArray
+from imbrix.core.source.between import SECOND, AllPass
+from imbrix.core.source.straighten import inverse, tone
+from imbrix.core.tune.edits import Edit, SetInput, SetSources
+from imbrix.core.tune.routing import input_of, sources
+from imbrix.core.tune.tune import Band, Input, Tune
+from imbrix.work.ground import processors
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.source.feeds import GRID, Feed, feeds, meant, say_meant
+from imbrix.work.tune.revisions import head
+
+SAME_OCTAVES = 0.05
+"""All-passes nearer to each other than this are one, found twice."""
+
+
+@dataclass(frozen=True)
+class Passes:
+    """The all-passes of a source by the input whose feed has them."""
+
+    by_input: dict[int, tuple[AllPass, ...]]
+
+    def owed(self, number: int) -> tuple[AllPass, ...]:
+        """Those that a feed has to be given so that all feeds turn alike: what the others have."""
+        return tuple(one for other, found in self.by_input.items() if other != number for one in found)
+
+
+def passes(there: Iterable[Feed]) -> Passes:
+    """Which feed has which all-pass: what every other feed lacks against the reference is the reference's own."""
+    found: dict[int, list[AllPass]] = {}
+    there = list(there)
+    reference = next((one.take.details.feeds[0] for one in there), 0)
+    for feed in there:
+        for one in feed.against.passes if feed.against else ():
+            mine = found.setdefault(reference if one.ahead else feed.input, [])
+            if all(abs(np.log2(other.frequency_hz / one.frequency_hz)) > SAME_OCTAVES for other in mine):
+                mine.append(one)
+    return Passes({number: tuple(mine) for number, mine in found.items()})
+
+
+def straightened(space: Workspace, slug: str) -> list[Edit]:
+    """Edits that straighten every feed there is. Raises ConflictError where there is none, or no band to do it with."""
+    there = feeds(space, slug)
+    if not there:
+        raise ConflictError("no feed was recorded yet: clip the leads to the source's wires and record them first")
+    model = processors.model(space, slug)
+    turned = passes(there.values())
+    latest = max((one.against.delay_s for one in there.values() if one.against), default=0.0)
+    quietest = min(one.tone.plateau_db for one in there.values())
+    edits: list[Edit] = []
+    for number, feed in there.items():
+        given = tuple(
+            Band(kind="all_pass", frequency_hz=one.frequency_hz, q=one.q)
+            for one in turned.owed(number)
+            if one.order == SECOND
+        )
+        room = model.input_bands - len(given)
+        if model.input_bands < 1 or room < 0:
+            raise ConflictError(
+                f"{model.name} has {model.input_bands} bands at an input: too few to straighten with; "
+                "choose another model, or correct at the outputs"
+            )
+        bands: tuple[Band, ...] = ()
+        gain = 0.0
+        if not feed.tone.flat and room:
+            made = inverse(feed.tone, room, model.rate)
+            bands, gain = made.bands, made.gain_db
+        wanted = Input(
+            gain_db=gain + quietest - feed.tone.plateau_db,
+            inverted=bool(feed.against and feed.against.inverted),
+            delay_s=latest - feed.against.delay_s if feed.against else 0.0,
+            bands=(*bands, *given),
+        )
+        edits.append(_set(number, model.settle_input(wanted)))
+    return edits
+
+
+def _set(number: int, one: Input) -> SetInput:
+    return SetInput(
+        input=number,
+        gain_db=one.gain_db,
+        inverted=one.inverted,
+        delay_s=one.delay_s,
+        bands=one.bands,
+        straightens=one != Input(),
+    )
+
+
+def as_it_comes(space: Workspace, slug: str) -> list[Edit]:
+    """Edits that take all straightening back."""
+    tune = head(space, slug).tune
+    return [_set(number, Input()) for number, one in enumerate(tune.inputs, 1) if one.straightens]
+
+
+def after(space: Workspace, slug: str, feed: Feed, tune: Tune) -> ComplexArray:
+    """A feed's response (n,) with what its input does in a tune."""
+    does = input_of(tune, feed.input)
+    return np.asarray(feed.response * space.predictor_at(processors.model(space, slug).rate).channel(does.channel))
+
+
+def left_db(values: ComplexArray, feed: Feed) -> float:
+    """How far from flat, at most, a feed is within its own band, in dB about its mean there."""
+    levels = tone(values).levels
+    inside = np.isfinite(levels) & (feed.tone.low_hz <= GRID) & (feed.tone.high_hz >= GRID)
+    return float(np.abs(levels[inside] - (levels[inside].max() + levels[inside].min()) / 2).max())
+
+
+def exchanged(space: Workspace, slug: str) -> tuple[int, int] | None:
+    """Two inputs of one group that carry each other's side; None where there are none."""
+    there = feeds(space, slug)
+    for number, feed in there.items():
+        for other, partner in there.items():
+            if number < other and feed.meant.group == partner.meant.group:
+                sides = (feed.meant.side, partner.meant.side)
+                if (
+                    sides in (("left", "right"), ("right", "left"))
+                    and (feed.wire.side, partner.wire.side) == sides[::-1]
+                ):
+                    return number, other
+    return None
+
+
+def put_right(space: Workspace, slug: str) -> list[Edit]:
+    """Exchange what two exchanged inputs are for, and the edits by which every channel hears the other of them.
+
+    Raises ConflictError where none are exchanged.
+    """
+    pair = exchanged(space, slug)
+    if pair is None:
+        raise ConflictError("no two inputs carry each other's side")
+    there = meant(space, slug)
+    one, other = pair
+    edits: list[Edit] = []
+    tune, inputs = head(space, slug).tune, processors.model(space, slug).inputs
+    for driver in space.layout(slug).drivers:
+        factors = list(sources(tune, driver, inputs))
+        factors += [0.0] * (max(pair) - len(factors))
+        factors[one - 1], factors[other - 1] = factors[other - 1], factors[one - 1]
+        edits.append(SetSources(channel=driver.id, factors=tuple(factors)))
+    say_meant(space, slug, one, there[other])
+    say_meant(space, slug, other, there[one])
+    return edits
+
+
+def pairs(there: dict[int, Feed]) -> list[tuple[int, int]]:
+    """The feeds that should sum: left and right of a group, front and rear of a side."""
+    found = []
+    for one, feed in there.items():
+        for other, partner in there.items():
+            same_group, same_side = feed.meant.group == partner.meant.group, feed.meant.side == partner.meant.side
+            if one < other and feed.against and partner.against and same_group != same_side:
+                found.append((one, other))
+    return found
+
+
+def named(first: Feed, second: Feed) -> str:
+    """`Front left + front right`."""
+    return f"{first.meant.name} + {second.meant.name.lower()}"

@@ -1,0 +1,224 @@
+"""The source as the page knows it: what each input is for, what its feed does, and what is left when straightened."""
+
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel
+
+from imbrix.core.signal.signal import ComplexArray
+from imbrix.core.source import track
+from imbrix.core.source.straighten import summing
+from imbrix.core.system.layout import Group, Side
+from imbrix.core.tune.routing import sources
+from imbrix.work.ground import processors
+from imbrix.work.ground.memory import Drawer
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.source import feeds, routes, undo
+from imbrix.work.source.feeds import Feed, Leads
+from imbrix.work.tune.revisions import head
+
+STATES: Drawer[tuple[object, ...], "SourceState"] = Drawer("sources", 16)
+ALIGNED_DB = 0.5
+
+
+class Turn(BaseModel):
+    """An all-pass of a feed."""
+
+    order: int
+    frequency_hz: float
+    q: float
+
+
+class FeedState(BaseModel):
+    """A feed that was recorded: what its wire does, and how far from flat it is before and after its input.
+
+    `level_db` is over the loudest feed; `delay_ms` against the earliest; none where the feed was not recorded together
+    with the reference.
+    """
+
+    take_id: int
+    carries: Literal["left", "right", "both"]
+    level_db: float
+    peak_dbfs: float
+    inverted: bool | None
+    delay_ms: float | None
+    passes: list[Turn]
+    low_hz: float
+    high_hz: float
+    off_db: float
+    left_db: float
+
+
+class InputState(BaseModel):
+    """An input of the processor: what it is for, its feed where that was recorded, whether it straightens."""
+
+    number: int
+    name: str
+    group: Group
+    side: Side
+    feed: FeedState | None
+    straightens: bool
+
+
+class SumState(BaseModel):
+    """How two feeds sum: the least and the most over their common band, in dB over the mean of both, 6 where aligned;
+    as they come, and with their inputs."""
+
+    first: int
+    second: int
+    names: str
+    before_db: tuple[float, float]
+    after_db: tuple[float, float]
+    verdict: str
+
+
+class HearsState(BaseModel):
+    """What a channel hears: a factor for each input that it hears at all."""
+
+    channel: str
+    name: str
+    factors: dict[int, float]
+
+
+class SourceState(BaseModel):
+    """Everything about the source that is not a curve."""
+
+    inputs: list[InputState]
+    sums: list[SumState]
+    hears: list[HearsState]
+    routes: dict[str, str]
+    leads: Leads
+    track_s: float
+    says: list[str]
+    exchanged: tuple[int, int] | None
+    input_bands: int
+
+
+def source_state(space: Workspace, slug: str) -> SourceState:
+    """The source as it is known now."""
+    now = head(space, slug)
+    there = feeds.feeds(space, slug)
+    names = feeds.meant(space, slug)
+    key = (
+        slug,
+        now.id,
+        tuple((n, one.take.id, one.meant) for n, one in there.items()),
+        str(names),
+        feeds.leads(space, slug),
+        processors.key_of(space, slug),
+    )
+    return space.memory.of(STATES, key, lambda: _state(space, slug, there))
+
+
+def _state(space: Workspace, slug: str, there: dict[int, Feed]) -> SourceState:
+    tune = head(space, slug).tune
+    names = feeds.meant(space, slug)
+    turned = undo.passes(there.values())
+    after = {number: undo.after(space, slug, one, tune) for number, one in there.items()}
+    earliest = min((one.against.delay_s for one in there.values() if one.against), default=0.0)
+    loudest = max((one.tone.plateau_db for one in there.values()), default=0.0)
+    inputs = []
+    for number, meant in names.items():
+        one = there.get(number)
+        found = None
+        if one is not None:
+            against = one.against
+            found = FeedState(
+                take_id=one.take.id,
+                carries=one.wire.side,
+                level_db=one.tone.plateau_db - loudest,
+                peak_dbfs=one.wire.peak_dbfs,
+                inverted=against.inverted if against else None,
+                delay_ms=(against.delay_s - earliest) * 1e3 if against else None,
+                passes=[
+                    Turn(order=p.order, frequency_hz=p.frequency_hz, q=p.q) for p in turned.by_input.get(number, ())
+                ],
+                low_hz=one.tone.low_hz,
+                high_hz=one.tone.high_hz,
+                off_db=undo.left_db(one.response, one),
+                left_db=undo.left_db(after[number], one),
+            )
+        straightens = number <= len(tune.inputs) and tune.inputs[number - 1].straightens
+        inputs.append(
+            InputState(
+                number=number, name=meant.name, group=meant.group, side=meant.side, feed=found, straightens=straightens
+            )
+        )
+    model = processors.model(space, slug)
+    return SourceState(
+        inputs=inputs,
+        sums=[_sum(one, other, there, after) for one, other in undo.pairs(there)],
+        hears=[
+            HearsState(
+                channel=driver.id,
+                name=driver.name,
+                factors={n: f for n, f in enumerate(sources(tune, driver, model.inputs), 1) if f},
+            )
+            for driver in space.layout(slug).drivers
+        ],
+        routes={key: words for key, words in routes.SAYS.items()},
+        leads=feeds.leads(space, slug),
+        track_s=track.schedule(48_000).size / 48_000,
+        says=[*_says(there), *routes.troubles(space, slug, tune)],
+        exchanged=undo.exchanged(space, slug),
+        input_bands=model.input_bands,
+    )
+
+
+def _sum(one: int, other: int, there: dict[int, Feed], after: dict[int, ComplexArray]) -> SumState:
+    low = max(there[one].tone.low_hz, there[other].tone.low_hz)
+    high = min(there[one].tone.high_hz, there[other].tone.high_hz)
+    inside = (low <= feeds.GRID) & (high >= feeds.GRID)
+
+    def ends(first: ComplexArray, second: ComplexArray) -> tuple[float, float]:
+        curve = summing(first, second)[inside]
+        curve = curve[np.isfinite(curve)]
+        return (round(float(curve.min()), 2), round(float(curve.max()), 2)) if curve.size else (0.0, 0.0)
+
+    before, now = ends(there[one].response, there[other].response), ends(after[one], after[other])
+    return SumState(
+        first=one,
+        second=other,
+        names=undo.named(there[one], there[other]),
+        before_db=before,
+        after_db=now,
+        verdict=_verdict(there[one], there[other], before[0]),
+    )
+
+
+def _verdict(one: Feed, other: Feed, least_db: float) -> str:
+    """What two feeds are to each other, as they come."""
+    assert one.against is not None
+    assert other.against is not None
+    if least_db > 6.02 - ALIGNED_DB:
+        return "aligned"
+    said = []
+    if one.against.inverted != other.against.inverted:
+        said.append("one is inverted")
+    late = other.against.delay_s - one.against.delay_s
+    if abs(late) > 10e-6:
+        said.append(f"{(other if late > 0 else one).meant.name.lower()} comes {abs(late) * 1e3:.2f} ms late")
+    if {(p.order, round(p.frequency_hz)) for p in one.against.passes} != {
+        (p.order, round(p.frequency_hz)) for p in other.against.passes
+    }:
+        said.append("an all-pass turns one of them")
+    return ", ".join(said) or "their tones differ in phase"
+
+
+def _says(there: dict[int, Feed]) -> list[str]:
+    said = []
+    for one in there.values():
+        if one.meant.side != "both" and one.wire.side == "both":
+            said.append(f"input {one.input} carries both sides mixed: the source is set to mono, or this wire is a sum")
+        elif one.meant.side != "both" and one.wire.side != one.meant.side:
+            said.append(
+                f"input {one.input} is meant to be {one.meant.name.lower()}, but carries the {one.wire.side} side"
+            )
+        if one.against is None:
+            said.append(f"input {one.input} was not recorded together with the first: its delay is not known")
+        if one.tone.low_hz > 30:
+            said.append(
+                f"{one.meant.name} ends at {one.tone.low_hz:.0f} Hz: what the factory cut below is not lifted back, "
+                "it would cost headroom and excursion"
+            )
+    return said

@@ -1,0 +1,41 @@
+"""What Source shows: each feed as it comes, faint, and with what its input does, bold; or how feeds sum."""
+
+import numpy as np
+
+from imbrix.core.signal.smoothing import smooth_db
+from imbrix.core.source.straighten import summing
+from imbrix.core.tune.tune import Tune
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.scene import Scene
+from imbrix.work.source import feeds, undo
+from imbrix.work.views.picture import Picture
+from imbrix.work.views.request import View
+
+ALIGNED_DB = 20 * np.log10(2)
+
+
+def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
+    there = feeds.feeds(space, slug)
+    if not there:
+        return
+    after = {number: undo.after(space, slug, one, tune) for number, one in there.items()}
+    if view.part == "sum":
+        for first, second in undo.pairs(there):
+            name = undo.named(there[first], there[second])
+            before = summing(there[first].response, there[second].response)
+            picture.add(f"before-{first}-{second}", before, "sum-faint")
+            picture.add(f"sum-{first}-{second}", summing(after[first], after[second]), "sum", label=name)
+        picture.add("aligned", np.full(space.grid.size, ALIGNED_DB), "target", label="aligned: 6 dB")
+        return
+    loudest = max(one.tone.plateau_db for one in there.values())
+    for number, one in there.items():
+        role = f"feed-{one.meant.group}-{one.meant.side}"
+        known = np.isfinite(one.response)
+        before, does = (
+            np.where(known, smooth_db(np.where(known, values, 0), space.grid, view.smoothing), np.nan) - loudest
+            for values in (one.response, after[number])
+        )
+        changed = bool(np.nanmax(np.abs(does - before)) > 0.01)
+        if changed:
+            picture.add(f"comes-{number}", before, f"{role}-faint")
+        picture.add(f"feed-{number}", does, role, label=one.meant.name)

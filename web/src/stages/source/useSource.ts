@@ -1,0 +1,24 @@
+/** What is known of the source, and the calls that change it. */
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { client, settled } from '../../api/client';
+import type { Edit, Source } from '../../api/types';
+import type { Work } from '../../state/project';
+
+export function useSource({ project, slug, act, commit }: Work) {
+  const queries = useQueryClient();
+  const path = { params: { path: { slug } } };
+  const { data: source } = useQuery({
+    queryKey: ['source', slug, project.revision.id, project.takes[0]?.id, project.version],
+    queryFn: () => settled<Source>(client.GET('/api/projects/{slug}/source', path)),
+    placeholderData: (before) => before,
+  });
+  const anew = () => queries.invalidateQueries({ queryKey: ['source', slug] });
+  /** Ask for edits, and keep them. */
+  const take = (ask: () => Promise<Edit[]>, summary: string) =>
+    void act(async () => {
+      const edits = await ask();
+      await commit(edits, summary);
+      return project;
+    });
+  return { source, anew, take, path };
+}
