@@ -112,7 +112,7 @@ export function Header({
                 pl: 2,
                 pr: 1,
                 height: 34,
-                minWidth: { xs: 74, lg: 92 },
+                minWidth: { xs: 68, lg: 86 },
                 bgcolor: here ? own.clay : own.raised,
                 color: here ? own.onClay : 'text.primary',
                 clipPath: 'polygon(0 0, calc(100% - 9px) 0, 100% 100%, 9px 100%)',

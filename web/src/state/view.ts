@@ -10,6 +10,7 @@ export const OF_VIEW = [
   'seam',
   'part',
   'sourcePart',
+  'sourceSum',
   'tab',
   'proofTake',
   'olderTake',
@@ -40,7 +41,7 @@ const takeOf = (stage: Stage, now: OfView): number | null => {
 
 const partOf = (stage: Stage, now: OfView): string => {
   if (stage === 'rig') return now.part;
-  if (stage === 'source') return now.sourcePart;
+  if (stage === 'source') return now.sourcePart === 'sum' ? now.sourceSum : now.sourcePart;
   return stage === 'drivers' && now.tab === 'impedance' ? 'impedance' : '';
 };
 

@@ -70,6 +70,8 @@ interface Looking {
 interface Measuring {
   part: RigPart;
   sourcePart: 'feeds' | 'sum' | 'route';
+  /** The two feeds whose sum is looked at, as `sum-1-2`; `sum` for the first two. */
+  sourceSum: string;
   /** The inputs of the processor whose wires the two leads hold; 0 for a lead that hangs free. */
   sourceWires: [number, number];
   /** The input that is looked at in Source; 0 for none. */
@@ -152,6 +154,7 @@ const looking: Slice<Looking> = () => ({
 const measuring: Slice<Measuring> = () => ({
   part: 'device',
   sourcePart: 'feeds',
+  sourceSum: 'sum',
   sourceWires: [1, 2],
   sourceInput: 0,
   tab: 'record',

@@ -18,15 +18,18 @@ from imbrix.core.signal.signal import ComplexArray, FloatArray
 from imbrix.core.signal.smoothing import smooth
 
 GRID = log_grid()
-EVERY, COARSE = 4, 12
-"""The fit looks at every fourth point of the grid, 24 to the octave; the choice of where to begin at every twelfth."""
+EVERY, COARSE = 4, 6
+"""The fit looks at every fourth point of the grid, 24 to the octave; the choice of where to begin at every sixth."""
 MOST_DELAY_S = 0.04
-ROUGHLY_BELOW_HZ, ABOUT_S = 6000.0, 3e-3
+ROUGHLY_BELOW_HZ, ABOUT_S = 6000.0, 2e-3
 FIRST, SECOND = 1, 2
 END, STEEPEST = 32, 4.0
 """So many steps of the grid tell how a magnitude goes on, and no more steeply than 24 dB per octave."""
-TURNS_RAD = np.radians(4.0)
-"""An all-pass is said where it explains this much more, rms over the band, and halves what is left."""
+MOST_PASSES, BEAM, LOOKED = 2, 2, 6
+ENOUGH_RAD = np.radians(1.5)
+"""A phase explained so well is looked at no further."""
+EARNS_RAD = np.radians(5.0)
+"""So much less an all-pass has to leave than there is without it, rms over the band."""
 
 
 @dataclass(frozen=True)
@@ -84,15 +87,15 @@ def between(first: ComplexArray, second: ComplexArray) -> Between | None:
     use = known[span]
     frequencies, excess = GRID[span][use], excess[use]
     weight = _weights(first[span][use], second[span][use])
-    sign, delay, passes, left = _explained(excess, frequencies, weight)
+    best = _explained(excess, frequencies, weight)
     middle = (frequencies > 200) & (frequencies < 5000)
     levels = 20 * np.log10(np.abs(ratio[span][use]))
     return Between(
         level_db=float(np.median(levels[middle] if middle.any() else levels)),
-        inverted=sign < 0,
-        delay_s=delay,
-        passes=passes,
-        left_rad=left,
+        inverted=best.sign < 0,
+        delay_s=best.delay_s,
+        passes=best.passes,
+        left_rad=best.left_rad,
         low_hz=float(frequencies[0]),
         high_hz=float(frequencies[-1]),
     )
@@ -111,37 +114,63 @@ def _weights(first: ComplexArray, second: ComplexArray) -> FloatArray:
     return np.asarray(np.clip(weaker, 0.0, 1.0))
 
 
-def _explained(
-    excess: ComplexArray, frequencies: FloatArray, weight: FloatArray
-) -> tuple[int, float, tuple[AllPass, ...], float]:
-    """Sign, delay and all-passes behind a ratio (n,) of magnitude one, and the rms phase left."""
-    delay, other = (_delay(way * weight * excess, frequencies) for way in (1, -1))
-    best = min(
-        (_fitted(excess, frequencies, weight, sign, start, ()) for sign in (1, -1) for start in (delay, other)),
-        key=lambda one: one[3],
-    )
-    for _ in range(2):
-        if best[3] < TURNS_RAD:
-            break
-        coarse = [
-            _fitted(excess, frequencies, weight, sign, best[1], (*best[2], more), COARSE, 8)
+@dataclass(frozen=True)
+class _Guess:
+    """An explanation of a ratio of magnitude one: sign, delay, all-passes, and the rms phase that it leaves."""
+
+    sign: int
+    delay_s: float
+    passes: tuple[AllPass, ...]
+    left_rad: float
+
+    @property
+    def price(self) -> float:
+        """What it leaves, and what each all-pass has to earn."""
+        return self.left_rad + EARNS_RAD * len(self.passes)
+
+
+def _explained(excess: ComplexArray, frequencies: FloatArray, weight: FloatArray) -> _Guess:
+    """The simplest good explanation of a ratio (n,), of those with none, one and two all-passes."""
+    delay = min(
+        (
+            _fitted(excess, frequencies, weight, _Guess(sign, _delay(sign * weight * excess, frequencies), (), 0.0))
             for sign in (1, -1)
-            for more in _starts(frequencies)
-        ]
-        coarse.sort(key=lambda one: one[3])
-        better = min(
-            (_fitted(excess, frequencies, weight, one[0], one[1], one[2]) for one in coarse[:4]),
-            key=lambda one: one[3],
-        )
-        if better[3] > 0.5 * best[3] or best[3] - better[3] < TURNS_RAD:
+        ),
+        key=lambda one: one.left_rad,
+    )
+    best, beam = delay, [delay]
+    for _ in range(MOST_PASSES):
+        if best.left_rad < ENOUGH_RAD:
             break
-        best = better
+        tried = [one for had in beam for one in _looked(excess, frequencies, weight, had, delay.delay_s)]
+        beam = sorted((_fitted(excess, frequencies, weight, one) for one in tried), key=lambda one: one.left_rad)[:BEAM]
+        best = min(best, beam[0], key=lambda one: one.price)
     return best
 
 
+def _looked(
+    excess: ComplexArray, frequencies: FloatArray, weight: FloatArray, had: _Guess, about_s: float
+) -> list[_Guess]:
+    """Guesses with one all-pass more, the likeliest first: of all that are looked at, each with every delay about
+    `about_s`, those whose phase agrees best with what is there."""
+    f, heavy = frequencies[::COARSE], weight[::COARSE]
+    rest = excess[::COARSE] * heavy / heavy.sum()
+    for one in had.passes:
+        rest = rest * np.conjugate(one.response(f))
+    more = list(_starts(frequencies))
+    without = np.array([rest * np.conjugate(one.response(f)) for one in more])
+    delays = about_s + np.arange(-ABOUT_S, ABOUT_S, 1 / (6 * frequencies[-1]))
+    agrees = np.real(without @ np.exp(2j * np.pi * np.outer(f, delays)))
+    tops = np.abs(agrees).max(axis=1)
+    found = []
+    for n in np.argsort(tops)[::-1][:LOOKED]:
+        at = int(np.argmax(np.abs(agrees[n])))
+        found.append(_Guess(1 if agrees[n, at] > 0 else -1, float(delays[at]), (*had.passes, more[n]), 0.0))
+    return found
+
+
 def _delay(values: ComplexArray, frequencies: FloatArray) -> float:
-    """The delay that explains most of a phase (n,): roughly by its lower part, then by all of it about there, because
-    an all-pass lets the lower part come late."""
+    """The delay that explains most of a phase (n,): roughly by its lower part, then by all of it about there."""
     some = frequencies < ROUGHLY_BELOW_HZ
     rough = time_shift(np.ones(int(some.sum()), dtype=complex), values[some], frequencies[some], MOST_DELAY_S)
     moved = values * np.exp(2j * np.pi * frequencies * rough)
@@ -149,45 +178,48 @@ def _delay(values: ComplexArray, frequencies: FloatArray) -> float:
 
 
 def _starts(frequencies: FloatArray) -> Iterable[AllPass]:
-    inside = [hertz for hertz in (50, 110, 240, 520, 1100, 2400, 5200) if frequencies[0] < hertz < frequencies[-1]]
-    for hertz in inside:
-        for ahead in (False, True):
-            yield AllPass(FIRST, hertz, 1.0, ahead)
-            yield AllPass(SECOND, hertz, 0.8, ahead)
-            yield AllPass(SECOND, hertz, 3.0, ahead)
+    """All-passes to look for: every half octave, of both orders, broad and narrow, of either feed."""
+    for hertz in np.geomspace(30.0, 16_000.0, 19):
+        if frequencies[0] < hertz < frequencies[-1]:
+            for ahead in (False, True):
+                yield AllPass(FIRST, float(hertz), 1.0, ahead)
+                for q in (0.6, 1.2, 3.0):
+                    yield AllPass(SECOND, float(hertz), q, ahead)
 
 
 def _fitted(
     excess: ComplexArray,
     frequencies: FloatArray,
     weight: FloatArray,
-    sign: int,
-    delay: float,
-    passes: tuple[AllPass, ...],
+    guess: _Guess,
     every: int = EVERY,
-    most: int = 60,
-) -> tuple[int, float, tuple[AllPass, ...], float]:
-    """Least squares of delay and all-passes from where they are."""
+    most: int = 80,
+) -> _Guess:
+    """Least squares of delay and all-passes from where they are guessed."""
     f, seen, heavy = frequencies[::every], excess[::every], np.sqrt(weight[::every])
+    passes = guess.passes
 
     def model(x: FloatArray, hertz: FloatArray) -> ComplexArray:
         turned = -2 * np.pi * hertz * x[0] * 1e-4
         for n, one in enumerate(passes):
             way = -1 if one.ahead else 1
             turned = turned + way * _turn(one.order, x[1 + 2 * n], x[2 + 2 * n], hertz)
-        return np.asarray(sign * np.exp(1j * turned))
+        return np.asarray(guess.sign * np.exp(1j * turned))
 
     def misses(x: FloatArray) -> FloatArray:
         apart = heavy * (seen - model(x, f))
         return np.concatenate((apart.real, apart.imag))
 
-    start = [delay * 1e4]
+    start = [guess.delay_s * 1e4]
     low, high = [-MOST_DELAY_S * 1e4], [MOST_DELAY_S * 1e4]
     for one in passes:
         start += [np.log(one.frequency_hz), np.log(one.q)]
         low += [np.log(20.0), np.log(0.2)]
         high += [np.log(18_000.0), np.log(12.0)]
-    found = scipy.optimize.least_squares(misses, np.clip(start, low, high), bounds=(low, high), max_nfev=most)
+    scale = np.array([0.2, *([0.3, 0.5] * len(passes))])
+    found = scipy.optimize.least_squares(
+        misses, np.clip(start, low, high), bounds=(low, high), x_scale=scale, max_nfev=most, xtol=1e-10, ftol=1e-10
+    )
     x = found.x
     left = np.angle(excess * np.conjugate(model(x, frequencies)))
     rms = float(np.sqrt(np.sum(weight * left**2) / np.sum(weight)))
@@ -200,4 +232,4 @@ def _fitted(
         )
         for n, one in enumerate(passes)
     )
-    return sign, float(x[0] * 1e-4), made, rms
+    return _Guess(guess.sign, float(x[0] * 1e-4), made, rms)

@@ -15,8 +15,7 @@ from imbrix.core.tune.tune import Band
 GRID = log_grid()
 END_DB = 3.0
 PLATEAU_HZ = (150.0, 8000.0)
-MOST_LIFT_DB = 9.0
-"""A need for more is a fault elsewhere (common practice, no source)."""
+FEW, ENOUGH_DB = (3, 5, 7, 10, 14), 0.05
 
 
 @dataclass(frozen=True)
@@ -49,7 +48,10 @@ def tone(values: ComplexArray) -> Tone:
 
 
 def inverse(seen: Tone, count: int, rate: int, boost_db: float = 6.0, most_q: float = 6.0) -> Fit:
-    """Bands and gain that come nearest to undoing a tone within its own band; below and above it nothing is lifted.
+    """Bands and gain that undo a tone within its own band; below and above it nothing is lifted.
+
+    Of at most `count` bands no more are taken than bring what is left under 0.05 dB rms, and if none do, those that
+    leave least.
 
     Raises InvalidError where there is no band to work in.
     """
@@ -59,7 +61,6 @@ def inverse(seen: Tone, count: int, rate: int, boost_db: float = 6.0, most_q: fl
         )
     inside = (seen.low_hz <= GRID) & (seen.high_hz >= GRID)
     limits = FitLimits(
-        count=min(count, 31),
         boost_db=boost_db,
         cut_db=15.0,
         most_q=most_q,
@@ -70,8 +71,15 @@ def inverse(seen: Tone, count: int, rate: int, boost_db: float = 6.0, most_q: fl
         most_gain_db=0.0,
     )
     wanted = np.where(inside, -seen.levels, np.nan)
-    # What stands above the plateau is cut; the gain carries what bells alone would have to lift.
-    return fit(wanted, GRID, limits, rate)
+    best: Fit | None = None
+    for number in sorted({*(one for one in FEW if one < count), min(count, 31)}):
+        made = fit(wanted, GRID, limits.model_copy(update={"count": number}), rate)
+        if best is None or made.residual_db < best.residual_db:
+            best = made
+        if best.residual_db < ENOUGH_DB:
+            break
+    assert best is not None
+    return best
 
 
 def undone(found: Between | None, of_first: bool) -> tuple[Band, ...]:

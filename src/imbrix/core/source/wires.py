@@ -7,6 +7,7 @@ wire says when what was played. All wires of a recording share one time axis.
 from dataclasses import dataclass
 
 import numpy as np
+import scipy.fft
 
 from imbrix.core.errors import UnusableError
 from imbrix.core.measure.marker import Marker, Timing, find
@@ -17,7 +18,7 @@ from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.response import Gate, response
 from imbrix.core.signal.signal import ComplexArray, FloatArray, Impulse, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
-from imbrix.core.source.track import BOTH, LEFT, RIGHT, schedule
+from imbrix.core.source.track import BOTH, schedule
 
 GRID = log_grid()
 GATE = Gate(before_s=0.02, after_s=0.35, fade=0.4)
@@ -25,8 +26,11 @@ LEAST_PEAK_DBFS = -70.0
 LEAST_OVER_DB = 15.0
 SIDE_APART_DB = 20.0
 """A wire that carries one side this far over the other carries that side; else it carries both."""
-ODD_DB = -26.0
+ODD_DB = -20.0
 """What both sides together do may differ from the sum of each alone by so much; more is something else."""
+JUDGED_HZ = (40.0, 6000.0)
+DISTORTED_DB = -26.0
+"""5 %: a source that bends so much does not play what it was given (common practice, no source)."""
 
 
 @dataclass(frozen=True)
@@ -122,33 +126,55 @@ def _wire(column: FloatArray, parts: Schedule, timing: Timing) -> Wire:
     rate = parts.sweep.rate
     early = round(EARLY_S * rate)
     impulses = [stretched(column, parts, timing, start, early) for start in parts.sweeps]
-    at = _peak_s(impulses[BOTH]) if _energy(impulses[BOTH]) else 0.0
+    at = _peak_s(impulses[BOTH])
     found = [response(one, GRID, GATE, at) for one in impulses]
     outside = (parts.sweep.low_hz > GRID) | (parts.sweep.high_hz < GRID)
-    noise = _noise(impulses[BOTH], at)
-    over = power_decibels(smooth_power(np.nan_to_num(found[BOTH]), GRID, 6)) - noise
+    over = power_decibels(smooth_power(np.nan_to_num(found[BOTH]), GRID, 6)) - _noise(impulses[BOTH], at)
     if over.max() < LEAST_OVER_DB:
         raise UnusableError(f"no more than {max(over.max(), 0):.0f} dB over noise anywhere: turn the source up")
-    expected = found[LEFT] + found[RIGHT]
-    known = (over >= LEAST_OVER_DB) & ~outside
-    odd = power_decibels(
-        np.mean(np.abs(found[BOTH] - expected)[known] ** 2) / np.mean(np.abs(expected[known]) ** 2 + 1e-30)
-    )
-    if odd > ODD_DB:
+    left, right, both = (_middle(one) for one in impulses)
+    if _distorted_db(both, at, parts) > DISTORTED_DB:
         raise UnusableError(
-            "left and right together are not the sum of each alone: something else sounded (a chime, a voice), or the "
-            "source limits at this volume; silence it, or turn it down, and record again"
+            "the source distorts at this volume: turn it down, to three quarters or less, and try again"
         )
-    left, right, both = (np.where(known, one, np.nan) for one in found)
-    return Wire(left, right, both, np.where(known, over, -np.inf), float(decibels(np.abs(column).max())))
+    odd = np.array([np.mean((both.samples - left.samples - right.samples) ** 2), np.mean(both.samples**2)])
+    if np.subtract(*power_decibels(odd)) > ODD_DB:
+        raise UnusableError(
+            "left and right together are not the sum of each alone: something else sounded while the track played (a "
+            "chime, a voice); silence it and record again"
+        )
+    known = (over >= LEAST_OVER_DB) & ~outside
+    of_left, of_right, of_both = (np.where(known, one, np.nan) for one in found)
+    return Wire(of_left, of_right, of_both, np.where(known, over, -np.inf), float(decibels(np.abs(column)).max()))
+
+
+def _middle(impulse: Impulse) -> Impulse:
+    """The impulse within the band in which it is judged whether it was disturbed."""
+    spectrum = scipy.fft.rfft(impulse.samples)
+    hertz = scipy.fft.rfftfreq(impulse.samples.size, 1 / impulse.rate)
+    spectrum[(hertz < JUDGED_HZ[0]) | (hertz > JUDGED_HZ[1])] = 0.0
+    return Impulse(scipy.fft.irfft(spectrum, impulse.samples.size), impulse.rate, impulse.zero)
+
+
+def _distorted_db(impulse: Impulse, at: float, parts: Schedule) -> float:
+    """Level of the harmonics, second to fifth, over that of the sound, in dB: each has an impulse of its own ahead of
+    it (A. Farina, AES 108th convention, 2000), by the sweep's growth times the logarithm of its order."""
+    rate, size = impulse.rate, impulse.samples.size
+    growth = parts.sweep.length / rate / np.log(parts.sweep.high_hz / parts.sweep.low_hz)
+    half = round(0.015 * rate)
+    around = np.arange(-half, half)
+
+    def energy(seconds: float) -> float:
+        return float(np.sum(impulse.samples[(impulse.zero + round(seconds * rate) + around) % size] ** 2))
+
+    # Between the harmonics lies what else there is.
+    quiet = float(np.median([energy(at - growth * np.log(order)) for order in (1.5, 2.5, 3.5, 4.5)]))
+    harmonics = sum(max(0.0, energy(at - growth * np.log(order)) - 1.5 * quiet) for order in (2, 3, 4, 5))
+    return float(np.subtract(*power_decibels(np.array([harmonics, energy(at) + 1e-24]))))
 
 
 def _peak_s(impulse: Impulse) -> float:
     return (int(np.argmax(np.abs(impulse.samples))) - impulse.zero) / impulse.rate
-
-
-def _energy(impulse: Impulse) -> bool:
-    return bool(np.abs(impulse.samples).max() > 0)
 
 
 def _noise(impulse: Impulse, at: float) -> FloatArray:

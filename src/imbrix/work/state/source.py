@@ -7,6 +7,7 @@ from pydantic import BaseModel
 
 from imbrix.core.signal.signal import ComplexArray
 from imbrix.core.source import track
+from imbrix.core.source.between import FIRST
 from imbrix.core.source.straighten import summing
 from imbrix.core.system.layout import Group, Side
 from imbrix.core.tune.routing import sources
@@ -18,7 +19,8 @@ from imbrix.work.source.feeds import Feed, Leads
 from imbrix.work.tune.revisions import head
 
 STATES: Drawer[tuple[object, ...], "SourceState"] = Drawer("sources", 16)
-ALIGNED_DB = 0.5
+ALIGNED_DB, LOW_HZ = 0.5, 30.0
+"""Sums within so much of 6 dB are aligned; a feed that ends above this has lost bass."""
 
 
 class Turn(BaseModel):
@@ -216,9 +218,12 @@ def _says(there: dict[int, Feed]) -> list[str]:
             )
         if one.against is None:
             said.append(f"input {one.input} was not recorded together with the first: its delay is not known")
-        if one.tone.low_hz > 30:
-            said.append(
-                f"{one.meant.name} ends at {one.tone.low_hz:.0f} Hz: what the factory cut below is not lifted back, "
-                "it would cost headroom and excursion"
-            )
+    short = {f"{one.meant.group} at {one.tone.low_hz:.0f} Hz" for one in there.values() if one.tone.low_hz > LOW_HZ}
+    if short:
+        said.append(
+            f"the factory cuts the bass ({', '.join(sorted(short))}): that is not lifted back, it would cost headroom "
+            "and excursion"
+        )
+    if any(pass_.order == FIRST for one in there.values() if one.against for pass_ in one.against.passes):
+        said.append("an all-pass of the first order stays: no band undoes it")
     return said

@@ -117,7 +117,7 @@ function Wires({ work, at, source }: Props) {
   const leads = project.rig.device === 'file' ? null : source.leads;
   const names = Array.from({ length: project.rig.known_inputs }, (_, n) => ({
     value: n,
-    text: project.rig.input_names[n] ?? `Input ${n + 1}`,
+    text: `${n + 1} · ${project.rig.input_names[n] ?? 'unnamed'}`,
   }));
   const lead = (values: Partial<Source['leads']>) =>
     void client
@@ -210,9 +210,11 @@ function FeedRow({ one }: { one: SourceInput }) {
         outline: here ? `1px solid ${own.clay}` : 'none',
       }}>
       <Box component="span" sx={{ width: 98, flex: 'none', fontWeight: 600 }}>{`${one.number} ${one.name}`}</Box>
-      <Box component="span" sx={{ flex: 1, color: odd ? own.clayText : own.quiet, fontSize: 11.5 }}>
-        {`carries ${feed.carries}${feed.inverted ? ', inverted' : ''}`}
-        {feed.passes.length > 0 && ', all-pass'}
+      <Box
+        component="span"
+        title={`Carries ${feed.carries}`}
+        sx={{ flex: 1, minWidth: 0, color: odd ? own.clayText : own.quiet, fontSize: 11.5, whiteSpace: 'nowrap' }}>
+        {[feed.carries, feed.inverted && 'inverted', feed.passes.length > 0 && 'all-pass'].filter(Boolean).join(' · ')}
       </Box>
       <Box component="span" sx={{ color: feed.left_db <= 0.55 ? own.good : own.text, whiteSpace: 'nowrap' }}>
         {`±${plain(feed.off_db, 1)}${left} dB`}
@@ -233,6 +235,9 @@ const GROUPS = [
   { value: 'sub', text: 'sub' },
 ] as const;
 
+const late = (ms: number | null) =>
+  ms === null ? 'delay not known' : ms < 0.005 ? 'on time' : `${plain(ms, 3)} ms late`;
+
 /** What is known of one feed, what it is for, and its input by hand. */
 function OneFeed({ work, at, one }: { work: Work; at: ReturnType<typeof useSource>; one: SourceInput }) {
   const feed = one.feed!;
@@ -249,7 +254,7 @@ function OneFeed({ work, at, one }: { work: Work; at: ReturnType<typeof useSourc
   const facts = [
     `from ${hertz(feed.low_hz)} to ${hertz(feed.high_hz)}`,
     `${plain(feed.level_db, 1)} dB`,
-    feed.delay_ms === null ? 'delay not known' : `${plain(feed.delay_ms, 3)} ms late`,
+    late(feed.delay_ms),
     ...feed.passes.map((p) => `all-pass at ${hertz(p.frequency_hz)}, Q ${plain(p.q, 2)}`),
   ];
   return (

@@ -4,7 +4,7 @@ import { client, settled } from '../../api/client';
 import type { Edit, Source } from '../../api/types';
 import type { Work } from '../../state/project';
 
-export function useSource({ project, slug, act, commit }: Work) {
+export function useSource({ project, slug, act }: Work) {
   const queries = useQueryClient();
   const path = { params: { path: { slug } } };
   const { data: source } = useQuery({
@@ -17,8 +17,9 @@ export function useSource({ project, slug, act, commit }: Work) {
   const take = (ask: () => Promise<Edit[]>, summary: string) =>
     void act(async () => {
       const edits = await ask();
-      await commit(edits, summary);
-      return project;
+      return settled(
+        client.POST('/api/projects/{slug}/edits', { ...path, body: { edits, summary, on: project.revision.id } }),
+      );
     });
   return { source, anew, take, path };
 }
