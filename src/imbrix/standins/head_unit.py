@@ -12,6 +12,8 @@ from imbrix.core.tune.biquad import Section
 
 RATE = 48_000
 """The rate at which it computes inside."""
+CHIME_S = 2.9
+"""How often a chime sounds where one does."""
 STEPS = 40
 """Of its volume."""
 FULL_DBFS = -6.0
@@ -94,8 +96,8 @@ class HeadUnit:
         if stops_s is not None:
             sound[round(stops_s * RATE) :] = 0.0
         if chime:
-            at = np.arange(need) / RATE - 0.45 * need / RATE
-            ring = 0.3 * np.sin(2 * np.pi * 880 * at) * np.exp(-np.clip(at, 0, 9) / 0.3) * (at > 0)
+            at = np.mod(np.arange(need) / RATE, CHIME_S)
+            ring = 0.3 * np.sin(2 * np.pi * 880 * at) * np.exp(-at / 0.3)
             sound = sound + ring[:, None]
         out = np.zeros((size, len(wires)))
         for n, number in enumerate(wires):

@@ -47,9 +47,16 @@ def aligned(recorded: FloatArray, schedule: Schedule) -> FloatArray:
     return from_sample(recorded, lag - round(0.02 * rate))
 
 
-def lag_of(heard: FloatArray, played: FloatArray, whole: int | None = None) -> int | None:
+def lag_of(heard: FloatArray, played: FloatArray) -> int | None:
     """How many samples what was `played` (m,) comes late in what was `heard` (n,), negative where early: the peak of
-    their correlation. None where no peak is clear.
+    their correlation. None where no peak is clear."""
+    found = best_match(heard, played)
+    return found[0] if found else None
+
+
+def best_match(heard: FloatArray, played: FloatArray, whole: int | None = None) -> tuple[int, float] | None:
+    """The lag in samples at which `played` (m,) lies in `heard` (n,), and how high the correlation is there over its
+    rms; None where no peak is clear.
 
     With `whole` only lags count at which the first `whole` samples of what was played lie within what was heard, as far
     as one of them is at least half as high as the peak: of something that goes round a part may match as well.
@@ -57,12 +64,13 @@ def lag_of(heard: FloatArray, played: FloatArray, whole: int | None = None) -> i
     size = scipy.fft.next_fast_len(heard.size + played.size, real=True)
     cross = np.abs(scipy.fft.irfft(scipy.fft.rfft(heard, size) * np.conjugate(scipy.fft.rfft(played, size)), size))
     lag = int(np.argmax(cross))
-    if cross[lag] < 8 * np.sqrt(np.mean(cross**2)):
+    usual = float(np.sqrt(np.mean(cross**2)))
+    if cross[lag] < 8 * usual:
         return None
     fits = heard.size - whole + 1 if whole is not None else 0
     if fits > 0 and (inside := int(np.argmax(cross[:fits]))) != lag and cross[inside] > 0.5 * cross[lag]:
         lag = inside
-    return lag - size if lag > size // 2 else lag
+    return (lag - size if lag > size // 2 else lag), float(cross[lag] / usual)
 
 
 def from_sample(samples: FloatArray, first: int) -> FloatArray:

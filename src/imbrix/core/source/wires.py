@@ -12,13 +12,13 @@ import scipy.fft
 from imbrix.core.errors import UnusableError
 from imbrix.core.measure.marker import Marker, Timing, find
 from imbrix.core.measure.reading import CLIPPING, EARLY_S
-from imbrix.core.measure.recording import from_sample, lag_of, stretched
+from imbrix.core.measure.recording import best_match, from_sample, stretched
 from imbrix.core.measure.schedule import Schedule
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.response import Gate, response
 from imbrix.core.signal.signal import ComplexArray, FloatArray, Impulse, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
-from imbrix.core.source.track import BOTH, schedule
+from imbrix.core.source.track import BOTH, schedule, track
 
 GRID = log_grid()
 GATE = Gate(before_s=0.02, after_s=0.35, fade=0.4)
@@ -96,7 +96,9 @@ def _found(recorded: FloatArray, parts: Schedule) -> tuple[FloatArray, Timing]:
     rate = parts.sweep.rate
     lead = round(LEAD_S * rate)
     needed = parts.size - parts.markers[0]
-    lag = lag_of(recorded[:, 0], parts.samples(), needed)
+    # A wire of one side is matched by that side: by both it would match a sweep too early or too late as well.
+    matches = [best_match(recorded[:, 0], side, needed) for side in track(rate).T]
+    lag, _ = max((one for one in matches if one), key=lambda one: one[1], default=(None, 0.0))
     if lag is None:
         raise UnusableError("the recording does not hold the track: let the source play the file written here")
     if lag + parts.markers[0] < 0 or lag + needed > recorded.shape[0]:

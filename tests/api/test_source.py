@@ -1,0 +1,207 @@
+"""The stage from wires to routes over HTTP: recorded in turn, straightened, summed, routed, taken back."""
+
+import io
+
+import numpy as np
+import pytest
+from starlette.testclient import TestClient
+
+from imbrix.core.source import track
+from imbrix.formats.wav import read_wav_as_it_is, write_wav
+from imbrix.standins.head_unit import RATE, HeadUnit, Wire
+from imbrix.standins.places import van
+from tests.api.test_api import BASE, edit, picture
+
+SOURCE = f"{BASE}/source"
+
+
+def record(client: TestClient, *inputs: int) -> dict:
+    answer = client.post(f"{SOURCE}/record", json={"inputs": inputs})
+    assert answer.status_code == 202, answer.text
+    client.app.state.recorder.wait(60)
+    return client.get("/api/progress").json()
+
+
+def source(client: TestClient) -> dict:
+    return client.get(SOURCE).json()
+
+
+def feed(client: TestClient, number: int) -> dict:
+    return source(client)["inputs"][number - 1]["feed"]
+
+
+def apply(client: TestClient, what: str) -> None:
+    answer = client.get(f"{SOURCE}/{what}")
+    assert answer.status_code == 200, answer.text
+    edit(client, *answer.json())
+
+
+def practise(client: TestClient, **switches: object) -> None:
+    now = client.get(BASE).json()["rig"]["practice"]
+    assert client.put("/api/rig/practice", json={**now, **switches}).status_code == 200
+
+
+@pytest.fixture
+def recorded(client: TestClient) -> TestClient:
+    """The van's four wires, each measured against the first."""
+    for other in (2, 3, 4):
+        assert record(client, 1, other)["stage"] == "kept"
+    return client
+
+
+def test_the_vans_radio_is_read_wire_by_wire(recorded: TestClient) -> None:
+    true = van.HEAD_UNIT.wires
+    for number, one in enumerate(true, 1):
+        found = feed(recorded, number)
+        assert found["carries"] == ("left" if one.mix[0] else "right")
+        assert found["inverted"] is one.inverted
+        assert found["delay_ms"] == pytest.approx(one.delay_s * 1e3, abs=0.005)
+        assert [p["order"] for p in found["passes"]] == [2] * len(one.passes)
+        for p, (hertz, q) in zip(found["passes"], one.passes, strict=True):
+            assert (p["frequency_hz"], p["q"]) == (pytest.approx(hertz, rel=0.02), pytest.approx(q, rel=0.05))
+    verdicts = {one["names"]: one["verdict"] for one in source(recorded)["sums"]}
+    assert verdicts["Front left + front right"] == "an all-pass turns one of them"
+    assert verdicts["Front left + rear left"] == "rear left comes 6.20 ms late"
+    assert verdicts["Rear left + rear right"] == "one is inverted"
+    assert recorded.get(BASE).json()["stages"]["source"] == "4 feeds"
+
+
+def test_straightened_all_feeds_are_flat_and_in_step(recorded: TestClient) -> None:
+    apply(recorded, "straighten")
+    now = source(recorded)
+    for one in now["inputs"][:4]:
+        assert one["straightens"]
+        assert one["feed"]["left_db"] < 0.5 < one["feed"]["off_db"]
+    sums = {one["names"]: one for one in now["sums"]}
+    for names in ("Front left + front right", "Rear left + rear right"):
+        assert sums[names]["before_db"][0] < -20
+        assert sums[names]["after_db"] == pytest.approx([6.02, 6.02], abs=0.5)
+    assert recorded.post(f"{BASE}/processor/send").status_code == 200
+    assert recorded.get(BASE).json()["link"]["unsent"] == []
+    apply(recorded, "as-it-comes")
+    assert not any(one["straightens"] for one in source(recorded)["inputs"])
+
+
+def test_what_is_played_here_goes_in_without_the_straightening(recorded: TestClient) -> None:
+    """The system's prediction stays what it was, and a proof through the inputs comes out as predicted."""
+    view = {"stage": "proof", "smoothing": 12}
+    before = picture(recorded, view)[1]["predicted"]
+    apply(recorded, "straighten")
+    assert picture(recorded, view)[1]["predicted"] == pytest.approx(before, abs=1e-3)
+    assert recorded.post(f"{BASE}/processor/send").status_code == 200
+    ids = [one["id"] for one in recorded.get(BASE).json()["layout"]["drivers"]]
+    assert recorded.post(f"{BASE}/takes", json={"channels": ids, "purpose": "proof"}).status_code == 202
+    recorded.app.state.recorder.wait(60)
+    assert picture(recorded, view)[0]["facts"]["prediction"]["rms"] < 0.5
+    assert recorded.get(BASE).json()["link"]["unsent"] == []
+
+
+def test_the_picture_shows_feeds_before_and_after_and_a_draft(recorded: TestClient) -> None:
+    _, curves = picture(recorded, {"stage": "source"})
+    assert {"feed-1", "feed-2", "feed-3", "feed-4"} <= set(curves)
+    assert "comes-1" not in curves
+    drafted = recorded.get(f"{SOURCE}/straighten").json()
+    _, curves = picture(recorded, {"stage": "source"}, drafted)
+    inside = slice(150, 900)
+    assert np.ptp(curves["feed-1"][inside]) < 1.0 < np.ptp(curves["comes-1"][inside])
+    _, curves = picture(recorded, {"stage": "source", "part": "sum-1-2"})
+    assert curves["aligned"][0] == pytest.approx(6.02, abs=0.01)
+    assert curves["sum-1-2"].min() < -20
+
+
+def test_exchanged_wires_are_said_and_put_right(client: TestClient) -> None:
+    practise(client, wires_exchanged=True)
+    record(client, 1, 2)
+    now = source(client)
+    assert now["exchanged"] == [1, 2]
+    assert any("carries the right side" in one for one in now["says"])
+    assert client.post(f"{SOURCE}/put-right").status_code == 200
+    now = source(client)
+    assert now["exchanged"] is None
+    assert [one["name"] for one in now["inputs"][:2]] == ["Front right", "Front left"]
+    hears = {one["channel"]: one["factors"] for one in now["hears"]}
+    assert hears["mid-l"] == {"2": 1.0}
+    assert hears["sub"] == {"1": 0.5, "2": 0.5}
+    assert client.post(f"{SOURCE}/put-right").status_code == 409
+
+
+@pytest.mark.parametrize(("switch", "says"), [("track_stops", "track"), ("chime", "chime")], ids=["stopped", "chime"])
+def test_a_trouble_is_named_and_nothing_is_kept(client: TestClient, switch: str, says: str) -> None:
+    practise(client, **{switch: True})
+    before = client.get(BASE).json()["takes"]
+    ended = record(client, 1, 2)
+    assert ended["stage"] == "refused"
+    assert says in ended["message"]
+    assert client.get(BASE).json()["takes"] == before
+
+
+def test_an_inverted_wire_is_found_by_its_switch(client: TestClient) -> None:
+    practise(client, wire_inverted=True)
+    record(client, 1, 2)
+    assert feed(client, 2)["inverted"] is True
+
+
+def test_a_recording_made_elsewhere_of_the_written_track(client: TestClient) -> None:
+    """The file is 16 bit at 44.1 kHz, as for a stick; the recorder runs at 44.1 kHz too."""
+    sound, rate = read_wav_as_it_is(client.get(f"{SOURCE}/track.wav").content)
+    assert (sound.shape, rate) == (track.track(44_100).shape, 44_100)
+    unit = HeadUnit("other", (Wire((1.0, 0.0)), Wire((0.0, 1.0), -4.0, delay_s=1e-3)), ppm=31.0)
+    heard = unit.play(track.track(RATE), round(2.1 * sound.shape[0]), rate, (1, 2), np.random.default_rng(5))
+    files = {"file": ("wires.wav", io.BytesIO(write_wav(heard, rate)))}
+    answer = client.post(f"{SOURCE}/upload", data={"first": 1, "second": 2}, files=files)
+    assert answer.status_code == 201, answer.text
+    assert feed(client, 2)["delay_ms"] == pytest.approx(1.0, abs=0.005)
+    assert feed(client, 2)["level_db"] == pytest.approx(-4.0, abs=0.05)
+
+
+@pytest.mark.parametrize(
+    ("data", "status", "says"),
+    [
+        ({"first": 1, "second": 1}, 409, "two that differ"),
+        ({"first": 40}, 409, "inputs 1 to 6"),
+        ({"first": 1, "second": 2}, 409, "1 channel"),
+        ({"first": 1}, 422, "silent"),
+    ],
+    ids=["twice", "beyond", "mono", "silent"],
+)
+def test_a_bad_recording_gets_a_sentence(client: TestClient, data: dict, status: int, says: str) -> None:
+    files = {"file": ("wires.wav", io.BytesIO(write_wav(np.zeros(800_000), 48_000)))}
+    answer = client.post(f"{SOURCE}/upload", data=data, files=files)
+    assert answer.status_code == status
+    assert says in answer.json()["detail"]
+
+
+def test_ready_routes_go_by_what_the_inputs_are_for(client: TestClient) -> None:
+    def hears() -> dict:
+        return {one["channel"]: one["factors"] for one in source(client)["hears"]}
+
+    apply(client, "routes/bass-all")
+    assert hears()["sub"] == {str(n): 0.25 for n in (1, 2, 3, 4)}
+    apply(client, "routes/mono")
+    assert hears()["tweeter-r"] == {"1": 0.5, "2": 0.5}
+    client.put(f"{SOURCE}/inputs/5", json={"group": "front", "side": "left"})
+    client.put(f"{SOURCE}/inputs/1", json={"group": "rear", "side": "left"})
+    apply(client, "routes/sides")
+    assert hears()["mid-l"] == {"5": 1.0}
+    edit(client, {"do": "sources", "channel": "mid-l", "factors": []})
+    edit(client, {"do": "sources", "channel": "mid-r", "factors": [1, 1]})
+    says = " ".join(source(client)["says"])
+    assert "Mid L hears nothing" in says
+    assert "Mid R hears 2 times a whole signal" in says
+    client.put(f"{SOURCE}/inputs/2", json={"group": "rear", "side": "right"})
+    refused = client.get(f"{SOURCE}/routes/sides")
+    assert refused.status_code == 409
+    assert "Front right" in refused.json()["detail"]
+
+
+def test_leads_and_models_that_do_not_do_are_refused(client: TestClient) -> None:
+    assert client.put(f"{SOURCE}/leads", json={"first": 3, "second": 3}).status_code == 409
+    assert client.get(f"{SOURCE}/straighten").status_code == 409
+    assert client.put(f"{SOURCE}/leads", json={"first": 77, "second": 3}).status_code == 200
+    refused = client.post(f"{SOURCE}/record", json={"inputs": [1, 2]})
+    assert refused.status_code == 409
+    assert "no input 78" in refused.json()["detail"]
+    client.put(f"{SOURCE}/leads", json={"first": 2, "second": 3})
+    ended = record(client, 1, 6)
+    assert ended["stage"] == "refused"
+    assert "4 wires" in ended["message"]
