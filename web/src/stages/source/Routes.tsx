@@ -95,7 +95,15 @@ export function Routes({ work, at, source }: Props) {
                       aria-label={`${hears.name} hears ${one.name}`}
                       label={one.name}
                       onClick={() => turn(hears, one.number)}
-                      sx={{ height: 19, fontSize: 11 }}
+                      sx={{
+                        height: 19,
+                        fontSize: 11,
+                        // Held or hovered it must stay as readable.
+                        '&.MuiChip-colorPrimary.MuiChip-filled:is(:hover, :active, .Mui-focusVisible)': {
+                          bgcolor: (t) => t.own.clay,
+                          color: (t) => t.own.onClay,
+                        },
+                      }}
                     />
                   );
                 })}
