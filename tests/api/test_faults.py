@@ -220,7 +220,7 @@ def test_one_sick_take_is_shown_as_sick_while_everything_else_works(
         assert next(one for one in state["takes"] if one["id"] == sick)["sick"]
         (finding,) = [one for one in state["findings"] if one["kind"] == "sick"]
         assert f"Take {sick} of Mid L cannot be read" in finding["says"]
-        for stage in ("drivers", "seams", "voice", "proof", "handover"):
+        for stage in ("source", "drivers", "seams", "voice", "proof", "handover"):
             assert again.get(f"{BASE}/curves", params={"stage": stage}).status_code == 200
         discarded = again.put(f"{BASE}/takes/{sick}/discarded", json={"discarded": True})
         assert not [one for one in discarded.json()["findings"] if one["kind"] == "sick"]

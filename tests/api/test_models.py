@@ -71,7 +71,7 @@ def test_a_whole_car_begins_once_something_gives_way(client: TestClient) -> None
     assert {one["group"] for one in state["layout"]["drivers"]} == {"front", "centre", "rear", "sub"}
     assert state["tune"]["channels"]["rear-midbass-l"]["high_pass"]["corner_hz"] == 80
     assert state["work_order"][0] == "mid-r"
-    for stage in ("drivers", "seams", "voice", "proof", "handover"):
+    for stage in ("source", "drivers", "seams", "voice", "proof", "handover"):
         assert client.get(f"/api/projects/{slug}/curves", params={"stage": stage}).status_code == 200
 
 

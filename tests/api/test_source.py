@@ -205,3 +205,29 @@ def test_leads_and_models_that_do_not_do_are_refused(client: TestClient) -> None
     ended = record(client, 1, 6)
     assert ended["stage"] == "refused"
     assert "4 wires" in ended["message"]
+
+
+def test_a_tone_that_moves_with_the_volume_is_said_and_levels_stay_those_of_one_volume(client: TestClient) -> None:
+    """The van's radio lifts the bass by 5 dB below half of its volume; eight steps above that nothing is left of it."""
+
+    def says() -> str:
+        return " ".join(source(client)["says"])
+
+    record(client, 1, 2)
+    assert "once more at another volume" in says()
+    practise(client, source_volume=35)
+    record(client, 1, 2)
+    assert "once more" not in says()
+    assert "moves" not in says()
+    practise(client, source_volume=18)
+    record(client, 1, 3)
+    assert "the tone moves with the volume (front left): +" in says()
+    assert feed(client, 2)["level_db"] == pytest.approx(-0.6, abs=0.1)
+    assert feed(client, 3)["level_db"] == pytest.approx(-3.7, abs=0.3)
+
+
+def test_a_volume_at_which_the_source_distorts_is_refused(client: TestClient) -> None:
+    practise(client, source_volume=40)
+    ended = record(client, 1, 2)
+    assert ended["stage"] == "refused"
+    assert "distorts at this volume" in ended["message"]

@@ -122,6 +122,10 @@ def test_the_van_is_its_own_seven_for_its_own_system() -> None:
     assert place.says == {
         "wrong_channel": "Mid L and Tweeter L hang on each other's outputs",
         "wired_backwards": "Mid L is wired backwards",
+        "wires_exchanged": "Wires 1 and 2 of the source are exchanged",
+        "wire_inverted": "Wire 2 of the source is inverted",
+        "track_stops": "The source's track is stopped halfway",
+        "chime": "A chime sounds while the source plays",
     }
 
 

@@ -37,7 +37,7 @@ def test_the_outer_ends_of_the_strip_have_fields(page: Page) -> None:
 
 
 def test_no_heading_is_cut_off_and_no_seam_is_a_sentence(page: Page) -> None:
-    for stage in ("drivers", "seams", "voice", "proof", "handover", "rig"):
+    for stage in ("source", "drivers", "seams", "voice", "proof", "handover", "rig"):
         page.stage(stage)
         assert cut(page, "main h2, main h2 + p") == [], stage
     layout = state(page)["layout"]

@@ -19,7 +19,7 @@ from tests.ui import walk
 from tests.ui.browser import Page
 
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
-STAGES = ("rig", "drivers", "seams", "voice", "proof", "handover")
+STAGES = ("rig", "source", "drivers", "seams", "voice", "proof", "handover")
 pytestmark = pytest.mark.xdist_group("interface")
 
 

@@ -5,6 +5,7 @@ import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from tests.ui import walk
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
 
@@ -19,21 +20,11 @@ def feeds(page: Page) -> list[int]:
     return [one["number"] for one in source(page)["inputs"] if one["feed"]]
 
 
-def record_against_the_first(page: Page) -> None:
-    """All four wires of the van's radio, in turn."""
-    for number, name in ((2, "2 · Front right"), (3, "3 · Rear left"), (4, "4 · Rear right")):
-        page.choose("Second wire, of input", name)
-        page.test_id("record-wires").click()
-        page.until(lambda number=number: number in feeds(page), 120)
-    page.test_id("feed-4")
-    page.settled()
-
-
 def test_from_wires_to_straight_summed_routed_and_sent(page: Page) -> None:
     page.key("2")
     page.until(lambda: page.driver.current_url.endswith("/source"))
     assert serious(page) == []
-    record_against_the_first(page)
+    walk.record_wires(page)
     assert "inverted" in page.test_id("feed-4").text
     page.test_id("feed-2").click()
     assert "all-pass at 430 Hz, Q 0.80" in page.test_id("feed-facts").text

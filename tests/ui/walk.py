@@ -92,6 +92,15 @@ def set_corners(page: Page) -> None:
         )
 
 
+def record_wires(page: Page) -> None:
+    """The four wires of the source, in turn against the first."""
+    for number, name in ((2, "2 · Front right"), (3, "3 · Rear left"), (4, "4 · Rear right")):
+        page.choose("Second wire, of input", name)
+        page.test_id("record-wires").click()
+        page.until(lambda n=number: page.driver.find_elements(By.CSS_SELECTOR, f"[data-testid=feed-{n}]"), 120)
+    page.settled()
+
+
 def take_best_offers(page: Page) -> None:
     """Delays by arrival first, then at each seam the first of the best settings with the slope as it is."""
     page.after(page.button("Set delays by arrival").click)

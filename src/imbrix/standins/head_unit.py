@@ -16,8 +16,9 @@ CHIME_S = 2.9
 """How often a chime sounds where one does."""
 STEPS = 40
 """Of its volume."""
-FULL_DBFS = -6.0
-"""What a full-scale track comes to at the recorder's input from a flat channel at full volume."""
+FULL_DBFS = 12.0
+"""What a full-scale track would come to at the recorder's input from a flat channel at full volume: more than it can.
+"""
 
 
 @dataclass(frozen=True)

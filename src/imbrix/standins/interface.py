@@ -210,7 +210,9 @@ class StandinInterface:
         exchanged = {1: 2, 2: 1} if practice.wires_exchanged and len(unit.wires) > 1 else {}
         wires = tuple(exchanged.get(self.leads[one], self.leads[one]) for one in inputs)
         stops = 0.4 * size / self.rate if practice.track_stops else None
-        heard = unit.play(self.track, size, self.rate, wires, self._random, stops_s=stops, chime=practice.chime)
+        heard = unit.play(
+            self.track, size, self.rate, wires, self._random, practice.source_volume, stops, practice.chime
+        )
         if practice.wire_inverted:
             heard[:, [n for n, one in enumerate(inputs) if self.leads[one] == 2]] *= -1
         for first, played in self._blocks(Looped(np.zeros(block), size), block, self.rate):

@@ -10,7 +10,7 @@ class Practice(BaseModel):
 
     The jig's `clips` hold nothing, each other, the known resistor or the driver at `clipped_output` (from 1), which may
     be loaded with `loading_amount` grams on its cone or a box of so many litres. `turned_deg` is the angle by which the
-    drivers are turned away from the microphone.
+    drivers are turned away from the microphone, `source_volume` where the knob of the source stands, of 40.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True, json_schema_serialization_defaults_required=True)
@@ -36,6 +36,7 @@ class Practice(BaseModel):
     wired_backwards: bool = False
     device_vanishes: bool = False
     jig_unplugged: bool = False
+    source_volume: int = Field(default=28, ge=1, le=40)
     wires_exchanged: bool = False
     wire_inverted: bool = False
     track_stops: bool = False

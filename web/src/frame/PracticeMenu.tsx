@@ -84,6 +84,15 @@ export function PracticeMenu({
               digits={0}
               onCommit={(turned_deg) => put({ turned_deg })}
             />
+            <NumberField
+              label="Volume of the source, of 40"
+              value={practice.source_volume}
+              step={1}
+              min={1}
+              max={40}
+              digits={0}
+              onCommit={(source_volume) => put({ source_volume })}
+            />
           </Row>
           <Box sx={{ mt: 1, display: 'flex', flexDirection: 'column' }}>
             {Object.entries(rig.switches).map(([name, says]) => (

@@ -19,6 +19,8 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.takes.shelf import Take, arrays, takes
 
 GRID = log_grid()
+OTHER_VOLUME_DB, MOVES_DB = 3.0, 1.0
+"""Recordings so far apart in level were made at different volumes; a tone that changes by more moves with it."""
 WIRES: Drawer[int, Wires] = Drawer("wires", 16, by_take=True)
 TONES: Drawer[tuple[int, int], Tone] = Drawer("tones", 64)
 BETWEEN: Drawer[tuple[int, int], Between | None] = Drawer("between feeds", 64)
@@ -55,7 +57,8 @@ class Leads(Value):
 class Feed:
     """An input (from 1) with its newest recording: the wire, and how it differs from the reference feed.
 
-    `against` is None where it was not recorded together with that.
+    `level_db` is over that of the wire that stayed, at the same volume; `against` is None where that was not the
+    reference.
     """
 
     input: int
@@ -63,6 +66,7 @@ class Feed:
     take: Take
     wire: Wire
     tone: Tone
+    level_db: float
     against: Between | None
 
     @property
@@ -132,12 +136,50 @@ def feeds(space: Workspace, slug: str) -> dict[int, Feed]:
     return {number: _feed(space, number, there[number], *found, first) for number, found in newest.items()}
 
 
+@dataclass(frozen=True)
+class Moves:
+    """How the tone of a feed differs between two recordings at volumes `apart_db` apart: most, in dB, and where."""
+
+    most_db: float
+    hertz: float
+    apart_db: float
+
+
+def moves(space: Workspace, slug: str) -> dict[int, Moves]:
+    """By input how its tone moves with the volume, for those recorded at two volumes at least."""
+    found: dict[int, Moves] = {}
+    newest: dict[int, Tone] = {}
+    for one in takes(space, slug):
+        if one.purpose != "feed" or one.discarded:
+            continue
+        for at, number in enumerate(one.details.feeds):
+            shown = _tone(space, one, at)
+            now = newest.setdefault(number, shown)
+            apart = now.plateau_db - shown.plateau_db
+            if number not in found and abs(apart) >= OTHER_VOLUME_DB:
+                found[number] = _moves(now, shown, apart)
+    return found
+
+
+def _tone(space: Workspace, one: Take, at: int) -> Tone:
+    return space.memory.of(TONES, (one.id, at), lambda: tone(wires(space, one).wires[at].response))
+
+
+def _moves(now: Tone, before: Tone, apart_db: float) -> Moves:
+    inside = (max(now.low_hz, before.low_hz) <= GRID) & (min(now.high_hz, before.high_hz) >= GRID)
+    change = np.where(inside, now.levels - before.levels, np.nan)
+    change = change - np.nanmedian(change)
+    at = int(np.nanargmax(np.abs(change)))
+    return Moves(float(change[at]), float(GRID[at]), apart_db)
+
+
 def _feed(space: Workspace, number: int, what: Meant, one: Take, at: int, reference: int) -> Feed:
     read = wires(space, one)
     wire = read.wires[at]
-    shown = space.memory.of(TONES, (one.id, at), lambda: tone(wire.response))
+    shown = _tone(space, one, at)
+    level = shown.plateau_db - _tone(space, one, 0).plateau_db
     against = None
     if one.details.feeds[0] == reference:
         other = read.wires[0]
         against = space.memory.of(BETWEEN, (one.id, at), lambda: between(other.response, wire.response))
-    return Feed(number, what, one, wire, shown, against)
+    return Feed(number, what, one, wire, shown, level, against)

@@ -53,7 +53,7 @@ def straightened(space: Workspace, slug: str) -> list[Edit]:
     model = processors.model(space, slug)
     turned = passes(there.values())
     latest = max((one.against.delay_s for one in there.values() if one.against), default=0.0)
-    quietest = min(one.tone.plateau_db for one in there.values())
+    quietest = min(one.level_db for one in there.values())
     edits: list[Edit] = []
     for number, feed in there.items():
         given = tuple(
@@ -73,7 +73,7 @@ def straightened(space: Workspace, slug: str) -> list[Edit]:
             made = inverse(feed.tone, room, model.rate)
             bands, gain = made.bands, made.gain_db
         wanted = Input(
-            gain_db=gain + quietest - feed.tone.plateau_db,
+            gain_db=gain + quietest - feed.level_db,
             inverted=bool(feed.against and feed.against.inverted),
             delay_s=latest - feed.against.delay_s if feed.against else 0.0,
             bands=(*bands, *given),

@@ -16,6 +16,7 @@ from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.source import feeds, routes, undo
 from imbrix.work.source.feeds import Feed, Leads
+from imbrix.work.takes.shelf import takes
 from imbrix.work.tune.revisions import head
 
 STATES: Drawer[tuple[object, ...], "SourceState"] = Drawer("sources", 16)
@@ -105,6 +106,7 @@ def source_state(space: Workspace, slug: str) -> SourceState:
         slug,
         now.id,
         tuple((n, one.take.id, one.meant) for n, one in there.items()),
+        tuple(one.id for one in takes(space, slug) if one.purpose == "feed" and not one.discarded),
         str(names),
         feeds.leads(space, slug),
         processors.key_of(space, slug),
@@ -118,7 +120,7 @@ def _state(space: Workspace, slug: str, there: dict[int, Feed]) -> SourceState:
     turned = undo.passes(there.values())
     after = {number: undo.after(space, slug, one, tune) for number, one in there.items()}
     earliest = min((one.against.delay_s for one in there.values() if one.against), default=0.0)
-    loudest = max((one.tone.plateau_db for one in there.values()), default=0.0)
+    loudest = max((one.level_db for one in there.values()), default=0.0)
     inputs = []
     for number, meant in names.items():
         one = there.get(number)
@@ -128,7 +130,7 @@ def _state(space: Workspace, slug: str, there: dict[int, Feed]) -> SourceState:
             found = FeedState(
                 take_id=one.take.id,
                 carries=one.wire.side,
-                level_db=one.tone.plateau_db - loudest,
+                level_db=one.level_db - loudest,
                 peak_dbfs=one.wire.peak_dbfs,
                 inverted=against.inverted if against else None,
                 delay_ms=(against.delay_s - earliest) * 1e3 if against else None,
@@ -161,7 +163,7 @@ def _state(space: Workspace, slug: str, there: dict[int, Feed]) -> SourceState:
         routes={key: words for key, words in routes.SAYS.items()},
         leads=feeds.leads(space, slug),
         track_s=track.schedule(48_000).size / 48_000,
-        says=[*_says(there), *routes.troubles(space, slug, tune)],
+        says=[*_says(there), *_moving(feeds.moves(space, slug), there), *routes.troubles(space, slug, tune)],
         exchanged=undo.exchanged(space, slug),
         input_bands=model.input_bands,
     )
@@ -205,6 +207,22 @@ def _verdict(one: Feed, other: Feed, least_db: float) -> str:
     }:
         said.append("an all-pass turns one of them")
     return ", ".join(said) or "their tones differ in phase"
+
+
+def _moving(found: dict[int, feeds.Moves], there: dict[int, Feed]) -> list[str]:
+    """Whether the tone moves with the volume: no fixed setting of an input straightens one that does."""
+    moving = {number: one for number, one in found.items() if abs(one.most_db) > feeds.MOVES_DB}
+    if moving:
+        most = max(moving.values(), key=lambda one: abs(one.most_db))
+        names = ", ".join(there[n].meant.name.lower() for n in moving if n in there)
+        way = "louder" if most.apart_db > 0 else "softer"
+        return [
+            f"the tone moves with the volume ({names}): {most.most_db:+.1f} dB at {most.hertz:.0f} Hz when played "
+            f"{abs(most.apart_db):.0f} dB {way}; straighten at the volume that is used most, or use another source"
+        ]
+    if there and not found:
+        return ["record a wire once more at another volume: many sources change their tone with it"]
+    return []
 
 
 def _says(there: dict[int, Feed]) -> list[str]:
