@@ -231,3 +231,35 @@ def test_a_volume_at_which_the_source_distorts_is_refused(client: TestClient) ->
     ended = record(client, 1, 2)
     assert ended["stage"] == "refused"
     assert "distorts at this volume" in ended["message"]
+
+
+def test_the_whole_is_proven_by_the_source_itself(recorded: TestClient) -> None:
+    """Through the radio as it comes the whole is decibels off what was predicted; straightened it is as predicted."""
+    ids = [one["id"] for one in recorded.get(BASE).json()["layout"]["drivers"]]
+
+    def proof() -> dict:
+        assert recorded.post(f"{BASE}/processor/send").status_code == 200
+        assert recorded.post(f"{SOURCE}/proof", json={"channels": ids}).status_code == 202
+        ended = recorded.app.state.recorder.wait(60)
+        assert ended.stage == "kept", ended.message
+        return picture(recorded, {"stage": "proof", "smoothing": 6})[0]["facts"]["prediction"]
+
+    assert proof()["rms"] > 3
+    apply(recorded, "straighten")
+    assert proof()["rms"] < 0.5
+    assert recorded.get(BASE).json()["link"]["unsent"] == []
+    kept = recorded.get(BASE).json()["takes"][0]
+    assert (kept["purpose"], kept["method"], kept["timed"]) == ("proof", "source", False)
+    for below in ("phase", "impulse", "group-delay", "distortion"):
+        picture(recorded, {"stage": "proof", "below": below})
+
+
+def test_a_proof_by_a_source_that_stopped_is_refused(recorded: TestClient) -> None:
+    practise(recorded, track_stops=True)
+    before = recorded.get(BASE).json()["takes"]
+    assert recorded.post(f"{SOURCE}/proof", json={"channels": ["mid-l"]}).status_code == 202
+    ended = recorded.app.state.recorder.wait(60)
+    assert ended.stage == "refused"
+    assert "track" in ended.message
+    assert recorded.get(BASE).json()["takes"] == before
+    assert recorded.post(f"{SOURCE}/proof", json={"channels": ["nobody"]}).status_code == 404

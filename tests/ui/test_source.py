@@ -50,8 +50,13 @@ def test_from_wires_to_straight_summed_routed_and_sent(page: Page) -> None:
     page.named("Mid L hears Rear left").click()
     page.until(lambda: "Mid L hears front left + rear left, −6.0 dB each" in page.test_id("hears").text)
     assert serious(page) == []
+    page.stage("proof")
+    page.test_id("proof-by-source").click()
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=plus-minus]"), 180)
+    kept = httpx.get(f"{page.address}/api/projects/wren").json()["takes"][0]
+    assert (kept["purpose"], kept["method"]) == ("proof", "source")
+    assert serious(page) == []
     page.stage("handover")
-    page.test_id("send").click()
     page.test_id("all-sent")
     page.named("Undo").click()
     page.until(lambda: source(page)["hears"][3]["factors"] == {"1": 1.0})

@@ -9,16 +9,22 @@ from pydantic import Field
 from imbrix.api.answers import Begun, Made, download, file_of
 from imbrix.api.at import AtRecorder, AtSpace, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import Request
+from imbrix.api.schemas import ChannelId, Request
 from imbrix.core.tune.edits import Edit
 from imbrix.formats import wav
-from imbrix.work.source import feeds, recording, routes, undo
+from imbrix.work.source import feeds, proof, recording, routes, undo
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.state.source import SourceState, source_state
 from imbrix.work.tune import revisions
 
 router = APIRouter(prefix="/api/projects/{slug}/source", tags=["Source"], responses=RESPONSES)
 Number = Annotated[int, Field(ge=1, le=64)]
+
+
+class ProofIn(Request):
+    """The channels that play."""
+
+    channels: list[ChannelId] = Field(min_length=1, max_length=32)
 
 
 class WiresIn(Request):
@@ -63,6 +69,13 @@ def post_upload(
     samples, rate = wav.read_wav_as_it_is(file.file.read())
     numbers = (first,) if second is None else (first, second)
     return Made(id=recording.keep_wires(space, slug, samples, rate, numbers, note), name=note)
+
+
+@router.post("/proof", status_code=202, summary="Record the whole while the source plays")
+def post_proof(slug: Slug, body: ProofIn, recorder: AtRecorder) -> Begun:
+    """At the microphone, through the inputs as they are: ends in a proof whose level is matched."""
+    proof.start(recorder, slug, tuple(body.channels))
+    return Begun(stage=recorder.progress.stage)
 
 
 @router.put("/inputs/{number}", summary="Say what an input is for")

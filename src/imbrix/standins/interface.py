@@ -35,6 +35,8 @@ METER_S = 1
 KNOWN_OHM = 10.0
 """The resistor that comes with the jig for its calibration."""
 _HALF = 24
+STOPS_AT = 0.4
+"""How far into a recording the source's track stops where it does."""
 LONG_S = 8
 """Within so many seconds of a long sound what passes has passed."""
 
@@ -82,6 +84,8 @@ class StandinInterface:
         self.rate = rate
         self.leads: dict[int, int] = {}
         """By input the wire of the source (from 1) that a lead clips to it; the others hold what they always hold."""
+        self.source_plays = False
+        """Whether the source feeds the processor by all its wires, rather than what is played here."""
         self.track: FloatArray = np.zeros((1, 2))
         """What the source plays round and round (n, 2), at its own rate."""
         self._metered: FloatArray | None = None
@@ -176,8 +180,10 @@ class StandinInterface:
         full_scale = 10 ** (-(self.full_scale_db_spl - 93.9794) / 20)
         noises = _Noises(practice, min(samples.size, LONG_S * rate), self._random, rate)
         meter = np.zeros(0)
+        source = self._source(samples.size, rate) if self.source_plays else None
         for first, block in self._blocks(samples, size, rate):
-            outputs = running.process(np.zeros(block.size) if practice.source_muted else block)
+            fed = block if source is None else source[first : first + block.size]
+            outputs = running.process(np.zeros(fed.shape) if practice.source_muted else fed)
             if practice.wrong_channel and self.stands.exchanged:
                 a, b = (n - 1 for n in self.stands.exchanged)
                 outputs[:, [a, b]] = outputs[:, [b, a]]
@@ -204,12 +210,29 @@ class StandinInterface:
                 whole[:, [JIG_DRIVER, JIG_RESISTOR]] = inputs.process(jig.process(block)) + self._hiss((block.size, 2))
             yield _converted_to_24_bits(whole)
 
+    def _source(self, size: int, rate: int) -> FloatArray:
+        """What the source puts on the processor's inputs (size, inputs) while it plays its track."""
+        practice, unit = self.practice, self.stands.head_unit
+        inputs = self.processor.limits.inputs
+        wires = self._swapped(tuple(range(1, min(inputs, len(unit.wires)) + 1)))
+        stops = STOPS_AT * size / rate if practice.track_stops else None
+        volume, chime = practice.source_volume, practice.chime
+        fed = np.zeros((size, inputs))
+        fed[:, : len(wires)] = unit.play(self.track, size, rate, wires, self._random, volume, stops, chime)
+        if practice.wire_inverted and inputs > 1:
+            fed[:, 1] *= -1
+        return fed
+
+    def _swapped(self, wires: tuple[int, ...]) -> tuple[int, ...]:
+        """Which wires really hang where these should."""
+        exchanged = {1: 2, 2: 1} if self.practice.wires_exchanged and len(self.stands.head_unit.wires) > 1 else {}
+        return tuple(exchanged.get(one, one) for one in wires)
+
     def _run_wires(self, size: int, inputs: tuple[int, ...], block: int) -> Iterator[FloatArray]:
         """What is recorded of the source's wires: it plays by itself, whatever is played here."""
         practice, unit = self.practice, self.stands.head_unit
-        exchanged = {1: 2, 2: 1} if practice.wires_exchanged and len(unit.wires) > 1 else {}
-        wires = tuple(exchanged.get(self.leads[one], self.leads[one]) for one in inputs)
-        stops = 0.4 * size / self.rate if practice.track_stops else None
+        wires = self._swapped(tuple(self.leads[one] for one in inputs))
+        stops = STOPS_AT * size / self.rate if practice.track_stops else None
         heard = unit.play(
             self.track, size, self.rate, wires, self._random, practice.source_volume, stops, practice.chime
         )

@@ -167,7 +167,7 @@ class _Line:
 
 
 class ProcessorStream:
-    """The sound path of the processor: blocks (n,) into all its inputs alike, blocks (n, outputs) out.
+    """The sound path of the processor: blocks into its inputs, blocks (n, outputs) out.
 
     It follows the registers while it runs, as the device does: a mute or another routing keeps the filters' state,
     other changes start them from rest.
@@ -200,11 +200,13 @@ class ProcessorStream:
                 self._inputs[n], self._feeds[n] = one, _Line(one.channel, (), rate)
 
     def process(self, block: FloatArray) -> FloatArray:
+        """A block (n,) at all inputs alike, or (n, inputs) with what each has; returns (n, outputs)."""
         self._follow()
         plain = Input()
         fed = zip(self._inputs, self._feeds, strict=True)
-        feeds = [block if one == plain else line.process(block) for one, line in fed]
-        out = np.zeros((block.size, self._count))
+        at = block.T if block.ndim > 1 else [block] * len(self._inputs)
+        feeds = [one if does == plain else line.process(one) for one, (does, line) in zip(at, fed, strict=True)]
+        out = np.zeros((block.shape[0], self._count))
         for n, line in enumerate(self._outputs):
             register = self._registers[n]
             assert register is not None

@@ -83,7 +83,16 @@ def read_wires(recorded: FloatArray, rate: int) -> Wires:
             raise UnusableError(f"{which} clips: turn the source's volume or the input gain down")
     parts = schedule(rate)
     piece, timing = _found(recorded, parts)
-    return Wires(tuple(_wire(column, parts, timing) for column in piece.T), timing.drift)
+    return Wires(tuple(_wire(column, parts, timing, DISTORTED_DB) for column in piece.T), timing.drift)
+
+
+def read_sound(recorded: FloatArray, rate: int) -> Wire:
+    """What a microphone (n,) hears of the track through the whole system. Raises UnusableError."""
+    parts = schedule(rate)
+    if 20 * np.log10(np.abs(recorded).max() + 1e-12) < LEAST_PEAK_DBFS:
+        raise UnusableError("the microphone hears nothing: is the source playing, and the amplifier on?")
+    piece, timing = _found(recorded[:, None], parts)
+    return _wire(piece[:, 0], parts, timing, np.inf)
 
 
 LEAD_S, SEARCH_S = 0.05, 0.3
@@ -124,7 +133,7 @@ def _marker(parts: Schedule) -> Marker:
     return parts.marker
 
 
-def _wire(column: FloatArray, parts: Schedule, timing: Timing) -> Wire:
+def _wire(column: FloatArray, parts: Schedule, timing: Timing, most_distorted_db: float) -> Wire:
     rate = parts.sweep.rate
     early = round(EARLY_S * rate)
     impulses = [stretched(column, parts, timing, start, early) for start in parts.sweeps]
@@ -135,7 +144,7 @@ def _wire(column: FloatArray, parts: Schedule, timing: Timing) -> Wire:
     if over.max() < LEAST_OVER_DB:
         raise UnusableError(f"no more than {max(over.max(), 0):.0f} dB over noise anywhere: turn the source up")
     left, right, both = (_middle(one) for one in impulses)
-    if _distorted_db(both, at, parts) > DISTORTED_DB:
+    if _distorted_db(both, at, parts) > most_distorted_db:
         raise UnusableError(
             "the source distorts at this volume: turn it down, to three quarters or less, and try again"
         )

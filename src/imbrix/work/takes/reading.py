@@ -89,7 +89,7 @@ def _mended_impulse(space: Workspace, one: Take) -> Impulse:
 
 
 def _read(one: Take, data: dict[str, FloatArray], rate: int) -> Reading:
-    if one.method in ("text", "moving", "average"):
+    if one.method in ("text", "moving", "average", "source"):
         values = data["response"][0] + 1j * data["response"][1]
         silent = Impulse(np.zeros(2), rate)
         over = data["over"] if "over" in data else np.full(values.size, 120.0)

@@ -25,7 +25,7 @@ from imbrix.work.ground.workspace import Workspace, project_row
 from imbrix.work.rig import corrections
 from imbrix.work.tune.revisions import head
 
-Method = Literal["sweep", "moving", "file", "impulse", "text", "stepped", "raw", "average"]
+Method = Literal["sweep", "moving", "file", "impulse", "text", "stepped", "raw", "average", "source"]
 Purpose = Literal["driver", "proof", "impedance", "raw", "feed"]
 TAKE_COLUMNS = (
     TakeRow.id,

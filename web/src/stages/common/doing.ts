@@ -58,6 +58,15 @@ export function recordWires(work: Work, inputs: number[]) {
   );
 }
 
+/** Record channels at the microphone while the source plays its track; what the processor lacks is sent first. */
+export function recordThroughSource(work: Work, channels: string[]) {
+  const path = { params: { path: { slug: work.slug } } };
+  void work.begin(async () => {
+    if (work.project.link.unsent.length) await settled(client.POST('/api/projects/{slug}/processor/send', path));
+    return settled(client.POST('/api/projects/{slug}/source/proof', { ...path, body: { channels } }));
+  });
+}
+
 export function recordForStage(work: Work, selection: string) {
   const { project, stage } = work;
   const { tab, part, sourceWires } = useWindow.getState();

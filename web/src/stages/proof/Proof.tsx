@@ -11,7 +11,7 @@ import { clock, hertz, plain, signed } from '../../ui/format';
 import { Plot } from '../../plot/Plot';
 import { levelRange, toX } from '../../plot/scale';
 import { useWindow, usePick } from '../../state/window';
-import { proofChannels, recordForStage } from '../common/doing';
+import { proofChannels, recordForStage, recordThroughSource } from '../common/doing';
 import { useLines } from '../common/lines';
 import { Aside } from '../common/BelowChoice';
 import { Live } from '../common/Live';
@@ -208,6 +208,16 @@ export function ProofPanel({ work, selection }: StageProps) {
             data-testid="record-proof">
             {`${unsent ? 'Send and record' : 'Record'} ${all ? 'the whole' : 'these'}`}
           </Button>
+          {project.stages.source !== '—' && (
+            <Button
+              variant="outlined"
+              disabled={!chosen.length}
+              title="The source plays its track through its own wires and the inputs as set. The level is matched."
+              onClick={() => recordThroughSource(work, chosen)}
+              data-testid="proof-by-source">
+              {`${unsent ? 'Send, then let' : 'Let'} the source play it`}
+            </Button>
+          )}
         </Box>
       )}
       {progress?.purpose === 'proof' && progress.message && (
