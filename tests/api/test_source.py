@@ -263,3 +263,23 @@ def test_a_proof_by_a_source_that_stopped_is_refused(recorded: TestClient) -> No
     assert "track" in ended.message
     assert recorded.get(BASE).json()["takes"] == before
     assert recorded.post(f"{SOURCE}/proof", json={"channels": ["nobody"]}).status_code == 404
+
+
+def test_a_source_that_leaves_the_signal_alone_says_so(client: TestClient) -> None:
+    answer = client.post("/api/projects", json={"name": "Plain", "ready": "front-2-sub", "place": "room"})
+    base = f"/api/projects/{answer.json()['slug']}"
+    assert client.post(f"{base}/source/record", json={"inputs": [1, 2]}).status_code == 202
+    assert client.app.state.recorder.wait(60).stage == "kept"
+    found = client.get(f"{base}/source").json()
+    assert "this source leaves the signal as it is: there is nothing to straighten" in found["says"]
+    assert found["sums"][0]["verdict"] == "aligned"
+    edits = client.get(f"{base}/source/straighten").json()
+    assert not any(one["straightens"] or one["bands"] for one in edits)
+
+
+def test_wires_that_were_not_recorded_with_the_first_have_no_delay(client: TestClient) -> None:
+    record(client, 1, 2)
+    record(client, 3, 4)
+    assert feed(client, 3)["delay_ms"] is None
+    assert feed(client, 3)["level_db"] == pytest.approx(-3.7, abs=0.3)
+    assert any("input 3 was not recorded together with the first" in one for one in source(client)["says"])

@@ -133,7 +133,8 @@ def feeds(space: Workspace, slug: str) -> dict[int, Feed]:
     if not newest:
         return {}
     first = next(iter(newest.values()))[0].details.feeds[0]
-    return {number: _feed(space, number, there[number], *found, first) for number, found in newest.items()}
+    reference = next(one for one, _ in newest.values() if one.details.feeds[0] == first)
+    return {number: _feed(space, number, there[number], *found, reference) for number, found in newest.items()}
 
 
 @dataclass(frozen=True)
@@ -173,13 +174,15 @@ def _moves(now: Tone, before: Tone, apart_db: float) -> Moves:
     return Moves(float(change[at]), float(GRID[at]), apart_db)
 
 
-def _feed(space: Workspace, number: int, what: Meant, one: Take, at: int, reference: int) -> Feed:
+def _feed(space: Workspace, number: int, what: Meant, one: Take, at: int, reference: Take) -> Feed:
     read = wires(space, one)
     wire = read.wires[at]
     shown = _tone(space, one, at)
-    level = shown.plateau_db - _tone(space, one, 0).plateau_db
+    # Recorded beside the reference it is compared at the same volume; else the volume is taken to be the same.
+    beside = one.details.feeds[0] == reference.details.feeds[0]
+    level = shown.plateau_db - _tone(space, one if beside else reference, 0).plateau_db
     against = None
-    if one.details.feeds[0] == reference:
+    if beside:
         other = read.wires[0]
         against = space.memory.of(BETWEEN, (one.id, at), lambda: between(other.response, wire.response))
     return Feed(number, what, one, wire, shown, level, against)

@@ -150,13 +150,13 @@ function Wires({ work, at, source }: Props) {
       {leads && (
         <Row>
           <Choice
-            label="Its lead is at"
+            label="First lead, at"
             value={leads.first}
             options={names}
             onChange={(value) => lead({ first: value })}
           />
           <Choice
-            label="Its lead is at"
+            label="Second lead, at"
             value={leads.second}
             options={names}
             onChange={(value) => lead({ second: value })}
