@@ -34,7 +34,8 @@ from imbrix.core.system.layouts import READY, make
 from imbrix.core.tune.register import OutputRegister
 from imbrix.core.tune.tune import Channel, guard, neutral
 from imbrix.standins.cabin import DriverModel
-from imbrix.standins.interface import InterfaceModel, StandinInterface
+from imbrix.standins.inputs import InterfaceModel
+from imbrix.standins.interface import StandinInterface
 from imbrix.standins.noise import Noise, NoiseStream
 from imbrix.standins.paths import ScatteredPath
 from imbrix.standins.places import drawn

@@ -77,6 +77,14 @@ def test_a_sweep_of_which_only_the_description_is_known(client: TestClient, aske
         assert np.abs(read_level(client)).max() < 0.1
 
 
+def test_with_a_loopback_any_sweep_will_do(client: TestClient) -> None:
+    """Of a sweep that nobody knows here, recorded at 44.1 kHz while the rig runs at 48."""
+    own = write_package(SweepSettings(low_hz=13, high_hz=21_500, length=2**15, level_db=-9))
+    answer = bring(client, recorded(own, 44_100, True))
+    assert answer.status_code == 201, answer.text
+    assert np.abs(read_level(client)).max() < 0.1
+
+
 def test_the_recording_of_another_sweep_than_described_is_refused(client: TestClient) -> None:
     before = client.get(BASE).json()["takes"]
     wav = recorded(write_package(SweepSettings()), 48_000, False)

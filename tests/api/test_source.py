@@ -30,6 +30,12 @@ def feed(client: TestClient, number: int) -> dict:
     return source(client)["inputs"][number - 1]["feed"]
 
 
+def hears(client: TestClient) -> dict:
+    """By channel the factors of the inputs that it hears."""
+    routing = client.get(BASE).json()["tune"]["routing"]
+    return {name: {str(n): one for n, one in enumerate(factors, 1) if one} for name, factors in routing.items()}
+
+
 def apply(client: TestClient, what: str) -> None:
     answer = client.get(f"{SOURCE}/{what}")
     assert answer.status_code == 200, answer.text
@@ -119,9 +125,8 @@ def test_exchanged_wires_are_said_and_put_right(client: TestClient) -> None:
     now = source(client)
     assert now["exchanged"] is None
     assert [one["name"] for one in now["inputs"][:2]] == ["Front right", "Front left"]
-    hears = {one["channel"]: one["factors"] for one in now["hears"]}
-    assert hears["mid-l"] == {"2": 1.0}
-    assert hears["sub"] == {"1": 0.5, "2": 0.5}
+    assert hears(client)["mid-l"] == {"2": 1.0}
+    assert hears(client)["sub"] == {"1": 0.5, "2": 0.5}
     assert client.post(f"{SOURCE}/put-right").status_code == 409
 
 
@@ -172,20 +177,17 @@ def test_a_bad_recording_gets_a_sentence(client: TestClient, data: dict, status:
 
 
 def test_ready_routes_go_by_what_the_inputs_are_for(client: TestClient) -> None:
-    def hears() -> dict:
-        return {one["channel"]: one["factors"] for one in source(client)["hears"]}
-
     apply(client, "routes/bass-all")
-    assert hears()["sub"] == {str(n): 0.25 for n in (1, 2, 3, 4)}
+    assert hears(client)["sub"] == {str(n): 0.25 for n in (1, 2, 3, 4)}
     apply(client, "routes/mono")
-    assert hears()["tweeter-r"] == {"1": 0.5, "2": 0.5}
+    assert hears(client)["tweeter-r"] == {"1": 0.5, "2": 0.5}
     client.put(f"{SOURCE}/inputs/5", json={"group": "front", "side": "left"})
     client.put(f"{SOURCE}/inputs/1", json={"group": "rear", "side": "left"})
     apply(client, "routes/sides")
-    assert hears()["mid-l"] == {"5": 1.0}
+    assert hears(client)["mid-l"] == {"5": 1.0}
     edit(client, {"do": "sources", "channel": "mid-l", "factors": []})
     edit(client, {"do": "sources", "channel": "mid-r", "factors": [1, 1]})
-    says = " ".join(source(client)["says"])
+    says = " ".join(source(client)["route_says"])
     assert "Mid L hears nothing" in says
     assert "Mid R hears 2 times a whole signal" in says
     client.put(f"{SOURCE}/inputs/2", json={"group": "rear", "side": "right"})
@@ -283,3 +285,24 @@ def test_wires_that_were_not_recorded_with_the_first_have_no_delay(client: TestC
     assert feed(client, 3)["delay_ms"] is None
     assert feed(client, 3)["level_db"] == pytest.approx(-3.7, abs=0.3)
     assert any("input 3 was not recorded together with the first" in one for one in source(client)["says"])
+
+
+def test_a_feed_that_nobody_hears_holds_no_other_back(recorded: TestClient) -> None:
+    """The rear comes 6.2 ms late and lower. As long as no channel hears it, the front neither waits nor is turned
+    down for it."""
+
+    def front() -> dict:
+        return recorded.get(BASE).json()["tune"]["inputs"][0]
+
+    assert any("no channel hears rear left or rear right" in one for one in source(recorded)["says"])
+    apply(recorded, "straighten")
+    assert front()["delay_s"] == 0
+    alone_db = front()["gain_db"]
+    apply(recorded, "routes/bass-all")
+    assert not any("no channel hears" in one for one in source(recorded)["says"])
+    apply(recorded, "straighten")
+    assert front()["delay_s"] == pytest.approx(6.2e-3, abs=0.03e-3)
+    assert front()["gain_db"] == pytest.approx(alone_db - 3.4, abs=0.5)
+    sums = {one["names"]: one for one in source(recorded)["sums"]}
+    assert sums["Front left + rear left"]["after_db"][0] > 4.5
+    assert sums["Front left + front right"]["aligned"]

@@ -15,7 +15,8 @@ from imbrix.core.tune.lower import lower
 from imbrix.core.tune.register import OutputRegister
 from imbrix.core.tune.tune import Band, Channel, Crossover
 from imbrix.standins.cabin import Cabin, DriverModel, Seat
-from imbrix.standins.interface import BLOCK, InterfaceModel, StandinInterface
+from imbrix.standins.inputs import InterfaceModel
+from imbrix.standins.interface import BLOCK, StandinInterface
 from imbrix.standins.noise import Noise
 from imbrix.standins.paths import ScatteredPath
 from imbrix.standins.places.van import cabin as wren_cabin

@@ -17,7 +17,8 @@ from imbrix.core.tune.models import MODELS
 from imbrix.core.tune.register import OutputRegister
 from imbrix.core.tune.tune import Channel
 from imbrix.standins.cabin import Cabin, Seat
-from imbrix.standins.interface import InterfaceModel, StandinInterface
+from imbrix.standins.inputs import InterfaceModel
+from imbrix.standins.interface import StandinInterface
 from imbrix.standins.paths import MIDDLE, Air, RoomPath, ScatteredPath, Shoebox, TubePath
 from imbrix.standins.places import coach, drawn, helmet, room, shipped, van
 from imbrix.standins.places.place import Place, wired

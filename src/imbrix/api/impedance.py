@@ -73,7 +73,7 @@ def post_impedance_file(
     data = file.file.read()
     if data[:4] == b"RIFF" or note.lower().endswith(".wav"):
         described = sweep_package.read_package(sweep.file.read()) if sweep else None
-        voltages, settings = given.recording(space, data, described, either=True)
+        voltages, settings = given.of_jig(space, data, described)
         resistor = sense_ohm or rig.rig(space).jig.sense_ohm
         made = impedance.bring_recording(space, slug, channel, voltages, settings, resistor, loaded, note)
     else:

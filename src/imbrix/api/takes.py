@@ -64,7 +64,7 @@ def post_upload(
     """A recording of the sweep, an impulse response as WAV, or a response as text.
 
     Of a recording, `sweep` is the package or the description that the sweep came with. Without it the sweep is
-    recognised among those that were given out and the rig's own.
+    recognised among those that were given out and the rig's own; with a loopback on a second channel any will do.
     """
     space.layout(slug).driver(channel)
     data = file.file.read()
@@ -76,8 +76,8 @@ def post_upload(
         made = files.add_impulse(space, slug, channel, wav.read_wav(data, rate)[:, 0], rate, note)
     else:
         described = sweep_package.read_package(sweep.file.read()) if sweep else None
-        samples, settings = given.recording(space, data, described)
-        made = files.add_recording(space, slug, channel, samples, settings, note)
+        samples, own_rate, held = given.recording(space, data, described)
+        made = files.add_recording(space, slug, channel, samples, own_rate, held, note)
     return Made(id=made, name=note)
 
 

@@ -5,19 +5,19 @@ gain, 24-bit steps and clipping at full scale are all in the samples, and so is 
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 import numpy as np
-import scipy  # its signal part loads at first use: the start need not wait for it
 import soxr
 
 from imbrix.core.errors import DeviceLostError, InvalidError
 from imbrix.core.impedance.impedance import Circuit
 from imbrix.core.signal.signal import FloatArray, Looped, Samples
 from imbrix.standins import practice as switches
-from imbrix.standins.cabin import Cabin, at_rate
+from imbrix.standins.cabin import Cabin
+from imbrix.standins.inputs import FirstTwo, Inputs, InterfaceModel
+from imbrix.standins.intrusions import Intrusions
 from imbrix.standins.jig import JigModel, JigStream
-from imbrix.standins.microphones import FULL_SCALE_DB_SPL, MEASURING, PLAIN, level_meter_db_c
+from imbrix.standins.microphones import level_meter_db_c
 from imbrix.standins.paths import MIDDLE, Spot
 from imbrix.standins.places.place import Place
 from imbrix.standins.practice import Practice
@@ -25,8 +25,6 @@ from imbrix.standins.processor import StandinProcessor
 from imbrix.standins.stream import CabinStream
 
 BLOCK = 4096
-CAPSULE_RATE = 48_000
-"""The rate for which the microphone's capsule is designed, as its sheet is."""
 RATES = (44_100, 48_000, 88_200, 96_000, 176_400, 192_000)
 FURTHER: dict[int, Spot] = {2: (-0.09, 0.0), 3: (0.09, 0.0)}
 """Inputs with more microphones, and where these stand from the first, in metres right and forward."""
@@ -34,26 +32,10 @@ JIG_DRIVER, JIG_RESISTOR = 4, 5
 METER_S = 1
 KNOWN_OHM = 10.0
 """The resistor that comes with the jig for its calibration."""
-_HALF = 24
 STOPS_AT = 0.4
 """How far into a recording the source's track stops where it does."""
 LONG_S = 8
 """Within so many seconds of a long sound what passes has passed."""
-
-
-@dataclass
-class InterfaceModel:
-    """`full_scale_db_spl` is the sound level that reaches 0 dBFS at the microphone input at `gain_db` of 0."""
-
-    full_scale_db_spl: float = FULL_SCALE_DB_SPL
-    gain_db: float = 0.0
-    latency: int = 734
-    high_pass_hz: float = 4.0
-    low_pass_hz: float = 60_000.0
-    noise_dbfs: float = -104.0
-    colours: bool = True
-    microphone_connected: bool = True
-    loopback_connected: bool = True
 
 
 class StandinInterface:
@@ -175,10 +157,10 @@ class StandinInterface:
         with_jig = bool({JIG_DRIVER, JIG_RESISTOR} & set(inputs))
         jig = self._jig_stream(size, rate) if with_jig else None
         beyond = [*more, *([JIG_DRIVER, JIG_RESISTOR] if jig else [])]
-        further = _Inputs(len(beyond), self.model, rate)
-        first_two = _FirstTwo(self.model, practice, self.cabin, self._random, rate)
+        further = Inputs(len(beyond), self.model, rate)
+        first_two = FirstTwo(self.model, practice, self.cabin, self._random, rate)
         full_scale = 10 ** (-(self.full_scale_db_spl - 93.9794) / 20)
-        noises = _Noises(practice, min(samples.size, LONG_S * rate), self._random, rate)
+        noises = Intrusions(practice, min(samples.size, LONG_S * rate), self._random, rate)
         meter = np.zeros(0)
         source = self._source(samples.size, rate) if self.source_plays else None
         for first, block in self._blocks(samples, size, rate):
@@ -203,7 +185,7 @@ class StandinInterface:
     def _run_jig(self, samples: Samples, size: int) -> Iterator[FloatArray]:
         """What is recorded of the jig alone, which does not hang behind the processor: its rate is no matter."""
         jig = self._jig_stream(size, self.rate)
-        inputs = _Inputs(2, self.model, self.rate)
+        inputs = Inputs(2, self.model, self.rate)
         for _, block in self._blocks(samples, size, self.rate):
             whole = np.zeros((block.size, len(self.inputs)))
             if jig:
@@ -309,94 +291,6 @@ def _converted_to_24_bits(samples: FloatArray) -> FloatArray:
     return np.clip(np.round(samples * 2**23) / 2**23, -1.0, 1.0)
 
 
-class _FirstTwo:
-    """The microphone's and the loopback's input: the capsule, the latency, the converters, a clock of its own."""
-
-    def __init__(
-        self, model: InterfaceModel, practice: Practice, cabin: Cabin, random: np.random.Generator, rate: int
-    ) -> None:
-        self._model, self._random = model, random
-        microphone = MEASURING if practice.microphone == "measuring" else PLAIN
-        self._capsule = _Capsule(microphone.sections(practice.pointing, CAPSULE_RATE), CAPSULE_RATE, rate)
-        converter = scipy.signal.butter(1, 2.0, "highpass", fs=rate, output="sos")
-        own = scipy.signal.butter(1, model.high_pass_hz, "highpass", fs=rate, output="sos")
-        self._filters = (own if model.colours else converter, converter)
-        self._states = [np.zeros((1, 2)), np.zeros((1, 2))]
-        drifting = practice.clock_drift
-        self._clock = _Clock(1 + switches.DRIFT_PPM * 1e-6) if drifting else None
-        self._looped = model.loopback_connected and not practice.loopback_unplugged and not drifting
-        self._exchanged = practice.inputs_exchanged
-        # The loop waits for what the models of space and capsule take, so that both inputs keep their time.
-        in_models = self._capsule.late if model.colours else 0
-        self._waiting = np.zeros(in_models + round(cabin.lead * rate / cabin.rate))
-        self._line = np.zeros((model.latency + (int(random.integers(0, 9000)) if drifting else 0), 2))
-
-    def heard(self, sound: FloatArray) -> FloatArray:
-        """What the capsule makes of a block of sound (n,)."""
-        return self._capsule.process(sound) if self._model.colours else sound
-
-    def process(self, volts: FloatArray, played: FloatArray) -> FloatArray:
-        """Blocks (n,) at the microphone's input and at the output as both are recorded (n, 2)."""
-        both = np.zeros((played.size, 2))
-        both[:, 0] = volts
-        if self._looped:
-            looped = np.concatenate((self._waiting, played))
-            both[:, 1], self._waiting = looped[: played.size], looped[played.size :]
-        if self._exchanged:
-            both = both[:, ::-1]
-        line = np.concatenate((self._line, both))
-        out, self._line = line[: played.size], line[played.size :]
-        for n, filters in enumerate(self._filters):
-            out[:, n], self._states[n] = scipy.signal.sosfilt(filters, out[:, n], zi=self._states[n])
-        if self._clock:
-            out[:, 0] = self._clock.resampled(out[:, 0])
-        return out + 10 ** (self._model.noise_dbfs / 20) * self._random.standard_normal(out.shape)
-
-
-class _Capsule:
-    """What the microphone adds: its sections at the rate that they were designed for, the same response at others."""
-
-    _LONG_S = 0.5  # the lowest section, at 7 Hz, has died by then
-    _EARLY = 96
-    """So many samples of the first rate a pulse is let ring before it comes, when it is converted to another rate."""
-
-    def __init__(self, sections: FloatArray, designed: int, rate: int) -> None:
-        self._sections = sections if rate == designed else None
-        self._state = np.zeros((sections.shape[0], 2))
-        self.late = 0 if rate == designed else round(self._EARLY * rate / designed)
-        if rate != designed:
-            pulse = np.zeros(round(self._LONG_S * designed))
-            pulse[self._EARLY] = 1
-            self._taps = at_rate(scipy.signal.sosfilt(sections, pulse), designed, rate)
-            self._past = np.zeros(self._taps.size - 1)
-
-    def process(self, sound: FloatArray) -> FloatArray:
-        """A block (n,) as the capsule turns it into a voltage."""
-        if self._sections is not None:
-            out, self._state = scipy.signal.sosfilt(self._sections, sound, zi=self._state)
-            return out
-        whole = np.concatenate((self._past, sound))
-        self._past = whole[-self._past.size :]
-        return scipy.signal.fftconvolve(whole, self._taps, "valid")
-
-
-class _Inputs:
-    """Further inputs: the same latency and the same converters as the first two."""
-
-    def __init__(self, count: int, model: InterfaceModel, rate: int) -> None:
-        self._filters = scipy.signal.butter(1, 2.0, "highpass", fs=rate, output="sos")
-        self._state = np.zeros((1, 2, count))
-        self._line = np.zeros((model.latency, count))
-
-    def process(self, block: FloatArray) -> FloatArray:
-        """A block (n, inputs) as it is recorded."""
-        self._line = np.concatenate((self._line, block))
-        out, self._line = self._line[: block.shape[0]], self._line[block.shape[0] :]
-        if out.shape[1]:
-            out, self._state = scipy.signal.sosfilt(self._filters, out, axis=0, zi=self._state)
-        return out
-
-
 class _Converted:
     """Samples at another rate, converted to the inner one as they are asked for, piece after piece in order."""
 
@@ -418,61 +312,4 @@ class _Converted:
         got = self._ready[: out.size]
         out[: got.size] = got
         self._ready = self._ready[out.size :]
-        return out
-
-
-class _Noises:
-    """What intrudes: a lorry and a door in the air, hum in the cable."""
-
-    def __init__(self, practice: Practice, size: int, random: np.random.Generator, rate: int) -> None:
-        self._practice = practice
-        self._rate = rate
-        self._random = random
-        self._lorry_at = 0.55 * size + random.uniform(-0.05, 0.05) * size
-        self._door_at = 0.5 * size + random.uniform(-0.1, 0.1) * size
-        self._low = scipy.signal.butter(2, 60.0, fs=rate, output="sos")
-        self._low_state = np.zeros((1, 2))
-
-    def sound(self, first: int, count: int) -> FloatArray:
-        at = np.arange(first, first + count)
-        total = np.zeros(count)
-        if self._practice.lorry:
-            white = self._random.standard_normal(count)
-            rumble, self._low_state = scipy.signal.sosfilt(self._low, white, zi=self._low_state)
-            total += 1.2 * rumble * np.exp(-0.5 * ((at - self._lorry_at) / (0.5 * self._rate)) ** 2)
-        if self._practice.door:
-            since = (at - self._door_at) / self._rate
-            shape = np.where(since > 0, np.exp(-np.clip(since, 0, 10) / 0.06), 0.0)
-            total += 0.06 * shape * self._random.standard_normal(count)
-        return total
-
-    def electric(self, first: int, count: int) -> FloatArray:
-        if not self._practice.hum:
-            return np.zeros(count)
-        at = 2 * np.pi * 50 * np.arange(first, first + count) / self._rate
-        return 10 ** (-58 / 20) * (np.sin(at) + 0.7 * np.sin(3 * at + 1) + 0.3 * np.sin(5 * at + 2))
-
-
-class _Clock:
-    """A recorder's clock: `ratio` recorded samples for each one played, by a windowed sinc between samples."""
-
-    def __init__(self, ratio: float) -> None:
-        self._step = 1 / ratio
-        self._past = np.zeros(2 * _HALF)
-        self._at = 0.0
-
-    def resampled(self, block: FloatArray) -> FloatArray:
-        """As many samples as went in; what does not fit any more is left to the next block."""
-        have = np.concatenate((self._past, block))
-        where = self._at + self._step * np.arange(block.size) + _HALF
-        whole = np.floor(where).astype(int)
-        offset = np.arange(-_HALF + 1, _HALF + 1)
-        distance = offset[None, :] - (where - whole)[:, None]
-        weights = np.sinc(distance) * np.cos(np.pi * distance / (2 * _HALF + 1)) ** 2
-        out = np.sum(have[np.clip(whole[:, None] + offset, 0, have.size - 1)] * weights, axis=1)
-        self._at += self._step * block.size - block.size
-        # The player is ahead of a fast recorder: what it has not asked for yet is kept.
-        late = max(0, int(np.ceil(-self._at)))
-        self._past = have[-self._past.size - late :]
-        self._at += late
         return out

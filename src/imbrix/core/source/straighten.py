@@ -1,4 +1,4 @@
-"""Undoing what a source does to a feed: its tone within its own band, its all-passes; and how two feeds sum."""
+"""Undoing what a source does to a feed: its tone within its own band; and how two feeds sum."""
 
 from dataclasses import dataclass
 
@@ -9,8 +9,6 @@ from imbrix.core.predict.fit import Fit, FitLimits, fit
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
-from imbrix.core.source.between import SECOND, Between
-from imbrix.core.tune.tune import Band
 
 GRID = log_grid()
 END_DB = 3.0
@@ -80,20 +78,6 @@ def inverse(seen: Tone, count: int, rate: int, boost_db: float = 6.0, most_q: fl
             break
     assert best is not None
     return best
-
-
-def undone(found: Between | None, of_first: bool) -> tuple[Band, ...]:
-    """The all-passes that one of two feeds is given so that both turn alike: those that the other one has.
-
-    Those of the first order have no band of their own and stay.
-    """
-    if found is None:
-        return ()
-    return tuple(
-        Band(kind="all_pass", frequency_hz=one.frequency_hz, q=one.q)
-        for one in found.passes
-        if one.order == SECOND and one.ahead != of_first
-    )
 
 
 def summing(first: ComplexArray, second: ComplexArray) -> FloatArray:

@@ -29,7 +29,7 @@ from imbrix.core.tune.edits import (
     StepTarget,
 )
 from imbrix.core.tune.limits import Limits
-from imbrix.core.tune.routing import input_of, routed, trimmed
+from imbrix.core.tune.routing import input_of, routed, shared, trimmed
 from imbrix.core.tune.tune import Band, Crossover, Placement, Tune, neutral
 
 
@@ -123,8 +123,9 @@ def _set_input(tune: Tune, edit: SetInput, layout: Layout, limits: Limits | None
 def _set_sources(tune: Tune, edit: SetSources, layout: Layout) -> Tune:
     layout.driver(edit.channel)
     routing = {name: factors for name, factors in tune.routing.items() if name != edit.channel}
-    if edit.factors is not None:
-        routing[edit.channel] = trimmed(edit.factors)
+    factors = shared(edit.inputs) if edit.inputs is not None else edit.factors
+    if factors is not None:
+        routing[edit.channel] = trimmed(factors)
     return tune.model_copy(update={"routing": routing})
 
 

@@ -147,11 +147,15 @@ class SetInput(Value):
 
 
 class SetSources(Value):
-    """Which inputs a channel hears: a factor for each in order; none puts back what follows from the system."""
+    """Which inputs a channel hears: a factor for each in order, or `inputs` (from 1) in equal parts.
+
+    Where neither is said, what follows from the system is put back.
+    """
 
     do: Literal["sources"] = "sources"
     channel: str
-    factors: tuple[Factor, ...] | None = Field(max_length=64)
+    factors: tuple[Factor, ...] | None = Field(default=None, max_length=64)
+    inputs: tuple[Annotated[int, Field(ge=1, le=64)], ...] | None = Field(default=None, max_length=64)
 
 
 class SetNeutral(Value):

@@ -6,6 +6,7 @@ inputs alike.
 """
 
 import math
+from collections.abc import Iterable
 
 from imbrix.core.system.layout import Driver, Layout
 from imbrix.core.tune.tune import Input, Tune
@@ -30,6 +31,16 @@ def trimmed(factors: Sources) -> Sources:
     """The same without the inputs at the end that are not heard."""
     heard = [n for n, factor in enumerate(factors) if factor]
     return tuple(float(factor) for factor in factors[: heard[-1] + 1]) if heard else ()
+
+
+def shared(numbers: Iterable[int]) -> Sources:
+    """Several inputs (from 1) in equal parts, so that a signal on all of them keeps its level.
+
+    >>> shared([1, 3])
+    (0.5, 0.0, 0.5)
+    """
+    heard = set(numbers)
+    return tuple(1 / len(heard) if n in heard else 0.0 for n in range(1, max(heard, default=0) + 1))
 
 
 def routed(tune: Tune, layout: Layout, inputs: int) -> Tune:

@@ -186,3 +186,19 @@ def _feed(space: Workspace, number: int, what: Meant, one: Take, at: int, refere
         other = read.wires[0]
         against = space.memory.of(BETWEEN, (one.id, at), lambda: between(other.response, wire.response))
     return Feed(number, what, one, wire, shown, level, against)
+
+
+def pairs(there: dict[int, Feed]) -> list[tuple[int, int]]:
+    """The feeds that should sum: left and right of a group, front and rear of a side."""
+    found = []
+    for one, feed in there.items():
+        for other, partner in there.items():
+            same_group, same_side = feed.meant.group == partner.meant.group, feed.meant.side == partner.meant.side
+            if one < other and feed.against and partner.against and same_group != same_side:
+                found.append((one, other))
+    return found
+
+
+def named(first: Feed, second: Feed) -> str:
+    """`Front left + front right`."""
+    return f"{first.meant.name} + {second.meant.name.lower()}"

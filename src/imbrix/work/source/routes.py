@@ -5,12 +5,11 @@ from typing import Literal
 from imbrix.core.errors import ConflictError
 from imbrix.core.system.layout import Driver, Group, Side
 from imbrix.core.tune.edits import Edit, SetSources
-from imbrix.core.tune.routing import Sources, sources, trimmed
+from imbrix.core.tune.routing import sources
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.source.feeds import Meant, meant
-from imbrix.work.tune.revisions import head
 
 Route = Literal["sides", "front-only", "bass-all", "mono"]
 SAYS: dict[Route, str] = {
@@ -25,19 +24,16 @@ def route(space: Workspace, slug: str, key: Route) -> list[Edit]:
     """The edits of a ready route. Raises ConflictError where a feed that it needs is not among the inputs."""
     numbers = {(one.group, one.side): number for number, one in reversed(meant(space, slug).items())}
     return [
-        SetSources(channel=driver.id, factors=_factors(driver, key, numbers)) for driver in space.layout(slug).drivers
+        SetSources(channel=driver.id, inputs=_inputs(driver, key, numbers)) for driver in space.layout(slug).drivers
     ]
 
 
-def _factors(driver: Driver, key: Route, numbers: dict[tuple[Group, Side], int]) -> Sources:
+def _inputs(driver: Driver, key: Route, numbers: dict[tuple[Group, Side], int]) -> tuple[int, ...]:
     wanted = _wanted(driver, key, numbers)
     lacking = [Meant(group=group, side=side).name for group, side in wanted if (group, side) not in numbers]
     if lacking:
         raise ConflictError(f"{driver.name} should hear {' and '.join(lacking)}, but no input is for that")
-    factors = [0.0] * max(numbers.values())
-    for one in wanted:
-        factors[numbers[one] - 1] = 1.0 / len(wanted)
-    return trimmed(tuple(factors))
+    return tuple(numbers[one] for one in wanted)
 
 
 def _wanted(driver: Driver, key: Route, numbers: dict[tuple[Group, Side], int]) -> list[tuple[Group, Side]]:
@@ -63,8 +59,3 @@ def troubles(space: Workspace, slug: str, tune: Tune) -> list[str]:
         elif total > 1.001:
             said.append(f"{driver.name} hears {total:.2g} times a whole signal: it is louder, and may clip")
     return said
-
-
-def as_they_are(space: Workspace, slug: str) -> list[str]:
-    """The troubles of the present tune."""
-    return troubles(space, slug, head(space, slug).tune)

@@ -27,9 +27,9 @@ class Passes:
 
     by_input: dict[int, tuple[AllPass, ...]]
 
-    def owed(self, number: int) -> tuple[AllPass, ...]:
-        """Those that a feed has to be given so that all feeds turn alike: what the others have."""
-        return tuple(one for other, found in self.by_input.items() if other != number for one in found)
+    def owed(self, number: int, among: set[int]) -> tuple[AllPass, ...]:
+        """Those that a feed has to be given so that it turns like those `among` the inputs: what the others have."""
+        return tuple(one for other in sorted(among - {number}) for one in self.by_input.get(other, ()))
 
 
 def passes(there: Iterable[Feed]) -> Passes:
@@ -52,13 +52,15 @@ def straightened(space: Workspace, slug: str) -> list[Edit]:
         raise ConflictError("no feed was recorded yet: clip the leads to the source's wires and record them first")
     model = processors.model(space, slug)
     turned = passes(there.values())
-    latest = max((one.against.delay_s for one in there.values() if one.against), default=0.0)
-    quietest = min(one.level_db for one in there.values())
+    # Who is heard by no channel holds nobody back: it would cost the others time and level.
+    counts = heard(space, slug) & there.keys() or set(there)
+    latest = max((one.against.delay_s for n in counts if (one := there[n]).against), default=0.0)
+    quietest = min(there[n].level_db for n in counts)
     edits: list[Edit] = []
     for number, feed in there.items():
         given = tuple(
             Band(kind="all_pass", frequency_hz=one.frequency_hz, q=one.q)
-            for one in turned.owed(number)
+            for one in turned.owed(number, counts)
             if one.order == SECOND
         )
         room = model.input_bands - len(given)
@@ -73,13 +75,24 @@ def straightened(space: Workspace, slug: str) -> list[Edit]:
             made = inverse(feed.tone, room, model.rate)
             bands, gain = made.bands, made.gain_db
         wanted = Input(
-            gain_db=gain + quietest - feed.level_db,
+            gain_db=gain + min(0.0, quietest - feed.level_db),
             inverted=bool(feed.against and feed.against.inverted),
-            delay_s=latest - feed.against.delay_s if feed.against else 0.0,
+            delay_s=max(0.0, latest - feed.against.delay_s) if feed.against else 0.0,
             bands=(*bands, *given),
         )
         edits.append(_set(number, model.settle_input(wanted)))
     return edits
+
+
+def heard(space: Workspace, slug: str) -> set[int]:
+    """The inputs that some channel hears."""
+    tune, inputs = head(space, slug).tune, processors.model(space, slug).inputs
+    return {
+        number
+        for driver in space.layout(slug).drivers
+        for number, factor in enumerate(sources(tune, driver, inputs), 1)
+        if factor
+    }
 
 
 def _set(number: int, one: Input) -> SetInput:
@@ -147,19 +160,3 @@ def put_right(space: Workspace, slug: str) -> list[Edit]:
     say_meant(space, slug, one, there[other])
     say_meant(space, slug, other, there[one])
     return edits
-
-
-def pairs(there: dict[int, Feed]) -> list[tuple[int, int]]:
-    """The feeds that should sum: left and right of a group, front and rear of a side."""
-    found = []
-    for one, feed in there.items():
-        for other, partner in there.items():
-            same_group, same_side = feed.meant.group == partner.meant.group, feed.meant.side == partner.meant.side
-            if one < other and feed.against and partner.against and same_group != same_side:
-                found.append((one, other))
-    return found
-
-
-def named(first: Feed, second: Feed) -> str:
-    """`Front left + front right`."""
-    return f"{first.meant.name} + {second.meant.name.lower()}"

@@ -10,7 +10,7 @@ from imbrix.core.source import track
 from imbrix.core.source.between import FIRST
 from imbrix.core.source.straighten import summing
 from imbrix.core.system.layout import Group, Side
-from imbrix.core.tune.routing import sources
+from imbrix.core.tune.routing import Sources, level_words, sources
 from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
@@ -20,8 +20,8 @@ from imbrix.work.takes.shelf import takes
 from imbrix.work.tune.revisions import head
 
 STATES: Drawer[tuple[object, ...], "SourceState"] = Drawer("sources", 16)
-ALIGNED_DB, LOW_HZ = 0.5, 30.0
-"""Sums within so much of 6 dB are aligned; a feed that ends above this has lost bass."""
+SUM_DB, ALIGNED_DB, STRAIGHT_DB, LOW_HZ = 6.02, 0.5, 0.5, 30.0
+"""Sums within so much of 6 dB are aligned, feeds within so much of flat are straight; above this the bass is lost."""
 
 
 class Turn(BaseModel):
@@ -50,6 +50,8 @@ class FeedState(BaseModel):
     high_hz: float
     off_db: float
     left_db: float
+    straight: bool
+    right_side: bool
 
 
 class InputState(BaseModel):
@@ -72,15 +74,17 @@ class SumState(BaseModel):
     names: str
     before_db: tuple[float, float]
     after_db: tuple[float, float]
+    aligned: bool
     verdict: str
 
 
 class HearsState(BaseModel):
-    """What a channel hears: a factor for each input that it hears at all."""
+    """What a channel hears: its inputs (from 1), and that in words."""
 
     channel: str
     name: str
-    factors: dict[int, float]
+    inputs: list[int]
+    says: str
 
 
 class SourceState(BaseModel):
@@ -93,6 +97,7 @@ class SourceState(BaseModel):
     leads: Leads
     track_s: float
     says: list[str]
+    route_says: list[str]
     exchanged: tuple[int, int] | None
     input_bands: int
 
@@ -141,6 +146,8 @@ def _state(space: Workspace, slug: str, there: dict[int, Feed]) -> SourceState:
                 high_hz=one.tone.high_hz,
                 off_db=undo.left_db(one.response, one),
                 left_db=undo.left_db(after[number], one),
+                straight=undo.left_db(after[number], one) <= STRAIGHT_DB,
+                right_side=meant.side in ("both", one.wire.side),
             )
         straightens = number <= len(tune.inputs) and tune.inputs[number - 1].straightens
         inputs.append(
@@ -151,19 +158,26 @@ def _state(space: Workspace, slug: str, there: dict[int, Feed]) -> SourceState:
     model = processors.model(space, slug)
     return SourceState(
         inputs=inputs,
-        sums=[_sum(one, other, there, after) for one, other in undo.pairs(there)],
+        sums=[_sum(one, other, there, after) for one, other in feeds.pairs(there)],
         hears=[
             HearsState(
                 channel=driver.id,
                 name=driver.name,
-                factors={n: f for n, f in enumerate(sources(tune, driver, model.inputs), 1) if f},
+                inputs=[n for n, factor in enumerate(heard, 1) if factor],
+                says=_hears(heard, names),
             )
             for driver in space.layout(slug).drivers
+            for heard in (sources(tune, driver, model.inputs),)
         ],
         routes={key: words for key, words in routes.SAYS.items()},
         leads=feeds.leads(space, slug),
         track_s=track.schedule(48_000).size / 48_000,
-        says=[*_says(there), *_moving(feeds.moves(space, slug), there), *routes.troubles(space, slug, tune)],
+        says=[
+            *_says(there),
+            *_unheard(there, undo.heard(space, slug)),
+            *_moving(feeds.moves(space, slug), there),
+        ],
+        route_says=routes.troubles(space, slug, tune),
         exchanged=undo.exchanged(space, slug),
         input_bands=model.input_bands,
     )
@@ -183,9 +197,10 @@ def _sum(one: int, other: int, there: dict[int, Feed], after: dict[int, ComplexA
     return SumState(
         first=one,
         second=other,
-        names=undo.named(there[one], there[other]),
+        names=feeds.named(there[one], there[other]),
         before_db=before,
         after_db=now,
+        aligned=now[0] > SUM_DB - ALIGNED_DB,
         verdict=_verdict(there[one], there[other], before[0]),
     )
 
@@ -194,7 +209,7 @@ def _verdict(one: Feed, other: Feed, least_db: float) -> str:
     """What two feeds are to each other, as they come."""
     assert one.against is not None
     assert other.against is not None
-    if least_db > 6.02 - ALIGNED_DB:
+    if least_db > SUM_DB - ALIGNED_DB:
         return "aligned"
     said = []
     if one.against.inverted != other.against.inverted:
@@ -207,6 +222,27 @@ def _verdict(one: Feed, other: Feed, least_db: float) -> str:
     }:
         said.append("an all-pass turns one of them")
     return ", ".join(said) or "their tones differ in phase"
+
+
+def _hears(factors: Sources, names: dict[int, feeds.Meant]) -> str:
+    """`front left`, `front left + front right, -6.0 dB each`, `nothing`."""
+    heard = [(names[n].name.lower(), factor) for n, factor in enumerate(factors, 1) if factor and n in names]
+    if not heard:
+        return "nothing"
+    if len({factor for _, factor in heard}) > 1:
+        return " + ".join(f"{name}{f' at{level}' if (level := level_words(factor)) else ''}" for name, factor in heard)
+    each = level_words(heard[0][1])
+    return " + ".join(name for name, _ in heard) + (f",{each} each" if each else "")
+
+
+def _unheard(there: dict[int, Feed], heard: set[int]) -> list[str]:
+    silent = [one.meant.name for number, one in there.items() if number not in heard]
+    if not silent or len(silent) == len(there):
+        return []
+    return [
+        f"no channel hears {' or '.join(silent).lower()}: what is heard is not delayed or turned down for that; "
+        "straighten again when a route lets it be heard"
+    ]
 
 
 def _moving(found: dict[int, feeds.Moves], there: dict[int, Feed]) -> list[str]:

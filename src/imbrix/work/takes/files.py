@@ -19,16 +19,17 @@ LEAST_PEAK = 1e-7
 
 
 def add_recording(
-    space: Workspace, slug: str, channel: str, samples: FloatArray, settings: SweepSettings, note: str
+    space: Workspace, slug: str, channel: str, samples: FloatArray, rate: int, sweep: SweepSettings | None, note: str
 ) -> int:
-    """A take from a recording (n, 1 or 2) made elsewhere of the sweep `settings`; column 1 is the loopback.
+    """A take from a recording (n, 1 or 2) made elsewhere; column 1 is the loopback, without it the `sweep` is known.
 
     Raises UnusableError where no take can be made of it; nothing is stored then.
     """
     space.layout(slug).driver(channel)
     samples = as_kept(samples)
     microphone = samples[:, 0]
-    check_recording(microphone, settings.rate, settings.length / settings.rate)
+    if sweep is not None:
+        check_recording(microphone, rate, sweep.length / rate)
     timed = samples.shape[1] > 1
     if timed:
         reference = samples[:, 1]
@@ -36,12 +37,13 @@ def add_recording(
             raise UnusableError(
                 "the second channel, which should be the loopback, is silent: leave it out or connect it"
             )
-        read_recording(microphone, reference, settings.rate, timed=True)
+        read_recording(microphone, reference, rate, timed=True)
     else:
-        reference = exponential_sweep(settings).samples
-        untimed(microphone, reference, settings.rate)
+        assert sweep is not None
+        reference = exponential_sweep(sweep).samples
+        untimed(microphone, reference, rate)
     return _keep_from_outside(
-        space, slug, channel, "file", timed, settings.rate, {"microphone": microphone, "reference": reference}, note
+        space, slug, channel, "file", timed, rate, {"microphone": microphone, "reference": reference}, note
     )
 
 

@@ -20,9 +20,9 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         return
     after = {number: undo.after(space, slug, one, tune) for number, one in there.items()}
     if view.part.startswith("sum"):
-        pairs = undo.pairs(there)
-        for first, second in [one for one in pairs if view.part == "sum-{}-{}".format(*one)] or pairs[:1]:
-            name = undo.named(there[first], there[second])
+        pairs = feeds.pairs(there)
+        for first, second in [one for one in pairs if view.part == f"sum-{one[0]}-{one[1]}"] or pairs[:1]:
+            name = feeds.named(there[first], there[second])
             before = summing(there[first].response, there[second].response)
             picture.add(f"before-{first}-{second}", before, "sum-faint")
             picture.add(f"sum-{first}-{second}", summing(after[first], after[second]), "sum", label=name)

@@ -15,7 +15,7 @@ import { Choice, NumberField } from '../../ui/Field';
 import { FileInput, useFile } from '../../ui/FileInput';
 import { Row, Section } from '../../ui/Panel';
 import { Tick } from '../../ui/Tick';
-import { hertz, plain } from '../../ui/format';
+import { hertz, plain, stepOf } from '../../ui/format';
 import { RunBox } from '../common/RunBox';
 import { recordWires } from '../common/doing';
 import type { useSource } from './useSource';
@@ -188,7 +188,6 @@ function FeedRow({ one }: { one: SourceInput }) {
   const { sourceInput, set } = usePick('sourceInput', 'set');
   const feed = one.feed!;
   const here = sourceInput === one.number;
-  const odd = one.side !== 'both' && feed.carries !== one.side;
   const left = Math.abs(feed.left_db - feed.off_db) > 0.01 ? ` → ${plain(feed.left_db, 1)}` : '';
   return (
     <ButtonBase
@@ -213,10 +212,16 @@ function FeedRow({ one }: { one: SourceInput }) {
       <Box
         component="span"
         title={`Carries ${feed.carries}`}
-        sx={{ flex: 1, minWidth: 0, color: odd ? own.clayText : own.quiet, fontSize: 11.5, whiteSpace: 'nowrap' }}>
+        sx={{
+          flex: 1,
+          minWidth: 0,
+          color: feed.right_side ? own.quiet : own.clayText,
+          fontSize: 11.5,
+          whiteSpace: 'nowrap',
+        }}>
         {[feed.carries, feed.inverted && 'inverted', feed.passes.length > 0 && 'all-pass'].filter(Boolean).join(' · ')}
       </Box>
-      <Box component="span" sx={{ color: feed.left_db <= 0.55 ? own.good : own.text, whiteSpace: 'nowrap' }}>
+      <Box component="span" sx={{ color: feed.straight ? own.good : own.text, whiteSpace: 'nowrap' }}>
         {`±${plain(feed.off_db, 1)}${left} dB`}
       </Box>
     </ButtonBase>
@@ -242,8 +247,12 @@ const late = (ms: number | null) =>
 function OneFeed({ work, at, one }: { work: Work; at: ReturnType<typeof useSource>; one: SourceInput }) {
   const feed = one.feed!;
   const input = work.tune.inputs[one.number - 1];
+  const { limits } = work.project.link;
   const set = (values: { gain_db?: number; delay_s?: number; inverted?: boolean }, what: string) =>
-    void work.commit([{ do: 'input', input: one.number, ...values } as Edit], `Input ${one.number}: ${what}`);
+    void work.commit(
+      [{ do: 'input', input: one.number, straightens: true, ...values }],
+      `Input ${one.number}: ${what}`,
+    );
   const say = (values: Partial<Pick<SourceInput, 'group' | 'side'>>) =>
     void client
       .PUT('/api/projects/{slug}/source/inputs/{number}', {
@@ -271,19 +280,19 @@ function OneFeed({ work, at, one }: { work: Work; at: ReturnType<typeof useSourc
           label="Gain"
           unit="dB"
           value={input?.gain_db ?? 0}
-          step={0.5}
-          min={-60}
-          max={12}
+          step={stepOf(limits.gain_db)}
+          min={limits.gain_db.least}
+          max={limits.gain_db.most}
           onCommit={(gain_db) => set({ gain_db }, 'gain')}
         />
         <NumberField
           label="Delay"
           unit="ms"
           value={(input?.delay_s ?? 0) * 1e3}
-          step={0.02}
+          step={1e3 / limits.rate}
           digits={3}
           min={0}
-          max={40}
+          max={limits.delay_s.most * 1e3}
           onCommit={(ms) => set({ delay_s: ms / 1e3 }, 'delay')}
         />
         <Tick label="inverted" on={input?.inverted ?? false} onTurn={(inverted) => set({ inverted }, 'polarity')} />

@@ -7,7 +7,7 @@ import { client, settled } from '../../api/client';
 import type { Edit, Source } from '../../api/types';
 import type { Work } from '../../state/project';
 import { Section } from '../../ui/Panel';
-import { signed } from '../../ui/format';
+import { minus } from '../../ui/format';
 import type { useSource } from './useSource';
 
 interface Props {
@@ -18,9 +18,8 @@ interface Props {
 type Hears = Source['hears'][number];
 
 export function Routes({ work, at, source }: Props) {
-  const names = new Map(source.inputs.map((one) => [one.number, one.name]));
   const shown = source.inputs.filter(
-    (one) => one.feed || source.hears.some((hears) => String(one.number) in hears.factors),
+    (one) => one.feed || source.hears.some((hears) => hears.inputs.includes(one.number)),
   );
   const ready = (key: string) =>
     at.take(
@@ -32,19 +31,9 @@ export function Routes({ work, at, source }: Props) {
         ),
       source.routes[key],
     );
-  const turn = (hears: Hears, number: number) => {
-    const heard = Object.keys(hears.factors).map(Number);
-    const now = heard.includes(number) ? heard.filter((one) => one !== number) : [...heard, number];
-    const factors = Array.from({ length: Math.max(0, ...now) }, (_, n) => (now.includes(n + 1) ? 1 / now.length : 0));
-    void work.commit([{ do: 'sources', channel: hears.channel, factors }], `${hears.name} hears otherwise`);
-  };
-  const says = ({ factors }: Hears) => {
-    const heard = Object.entries(factors);
-    if (!heard.length) return 'nothing';
-    const words = heard.map(([number]) => (names.get(Number(number)) ?? `input ${number}`).toLowerCase()).join(' + ');
-    const alike = new Set(heard.map(([, factor]) => factor)).size === 1;
-    const level = 20 * Math.log10(Math.abs(heard[0][1]));
-    return words + (heard.length > 1 && alike ? `, ${signed(level, 1)} dB each` : '');
+  const turn = ({ channel, name, inputs }: Hears, number: number) => {
+    const now = inputs.includes(number) ? inputs.filter((one) => one !== number) : [...inputs, number];
+    void work.commit([{ do: 'sources', channel, inputs: now }], `${name} hears otherwise`);
   };
   return (
     <>
@@ -79,11 +68,11 @@ export function Routes({ work, at, source }: Props) {
             <Box key={hears.channel} sx={{ mb: '4px' }}>
               <Typography sx={{ fontSize: 12.5 }}>
                 <b>{hears.name}</b>
-                {` hears ${says(hears)}`}
+                {minus(` hears ${hears.says}`)}
               </Typography>
               <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: '3px' }}>
                 {shown.map((one) => {
-                  const on = String(one.number) in hears.factors;
+                  const on = hears.inputs.includes(one.number);
                   return (
                     <Chip
                       key={one.number}
@@ -112,14 +101,12 @@ export function Routes({ work, at, source }: Props) {
           ))}
         </Box>
       </Section>
-      {source.says
-        .filter((one) => one.includes('hears'))
-        .map((one) => (
-          <Typography
-            key={one}
-            role="status"
-            sx={{ fontSize: 12.5, color: (t) => t.own.clayText }}>{`${one}.`}</Typography>
-        ))}
+      {source.route_says.map((one) => (
+        <Typography
+          key={one}
+          role="status"
+          sx={{ fontSize: 12.5, color: (t) => t.own.clayText }}>{`${one}.`}</Typography>
+      ))}
     </>
   );
 }

@@ -43,7 +43,7 @@ export function Sums({ source }: { source: Source }) {
           }}>
           <Box sx={{ display: 'flex', justifyContent: 'space-between', fontSize: 12.5, fontWeight: 600 }}>
             <span>{one.names}</span>
-            <Box component="span" sx={{ color: one.after_db[0] > 5.5 ? own.good : own.text, whiteSpace: 'nowrap' }}>
+            <Box component="span" sx={{ color: one.aligned ? own.good : own.text, whiteSpace: 'nowrap' }}>
               {`${signed(one.before_db[0], 1)} → ${signed(one.after_db[0], 1)} dB`}
             </Box>
           </Box>

@@ -8,7 +8,7 @@ export function useSource({ project, slug, act }: Work) {
   const queries = useQueryClient();
   const path = { params: { path: { slug } } };
   const { data: source } = useQuery({
-    queryKey: ['source', slug, project.revision.id, project.takes[0]?.id, project.version],
+    queryKey: ['source', slug, project.version],
     queryFn: () => settled<Source>(client.GET('/api/projects/{slug}/source', path)),
     placeholderData: (before) => before,
   });
