@@ -61,14 +61,14 @@ class HeadUnit:
     noise_dbfs: float = -92.0
 
     def truth(self, wire: int, frequencies: FloatArray, volume: int = 28) -> np.ndarray:
-        """What a wire (from 1) does (n,) with what is meant for it, its level at that volume included."""
+        """What a wire (from 1) does (n,) with a signal on all that it carries, its level at that volume with it."""
         one = self.wires[wire - 1]
         sos = one.sections(self._lift(volume))
         values = np.ones(frequencies.size, dtype=complex)
         if sos.size:
             values = scipy.signal.sosfreqz(sos, 2 * np.pi * frequencies / RATE)[1]
         turned = np.exp(-2j * np.pi * frequencies * one.delay_s)
-        return np.asarray(values * turned * self._factor(one, volume) * max(abs(side) for side in one.mix))
+        return np.asarray(values * turned * self._factor(one, volume) * sum(one.mix))
 
     def _lift(self, volume: int) -> float:
         return self.lift_db * max(0.0, 1 - max(0, volume - STEPS // 2) / 8)

@@ -56,8 +56,8 @@ class Wire:
 
     @property
     def response(self) -> ComplexArray:
-        """What it does with what is meant for it (n,): its own side, or both at once halved."""
-        return {"left": self.left, "right": self.right, "both": 0.5 * self.both}[self.side]
+        """What it does (n,) with a signal that is on all that it carries: its own side, or both at once."""
+        return {"left": self.left, "right": self.right, "both": self.both}[self.side]
 
 
 @dataclass(frozen=True)

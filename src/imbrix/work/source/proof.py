@@ -10,11 +10,12 @@ from imbrix.core.tune.tune import Tune, measuring
 from imbrix.standins.head_unit import RATE
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import predicted, scene, summed
+from imbrix.work.predict.scene import scene, summed
 from imbrix.work.processor.hold import measuring_through
 from imbrix.work.processor.link import read_back
 from imbrix.work.rig import choices, corrections, rig
 from imbrix.work.sound.recorder import Recorder
+from imbrix.work.source.colour import predicted_through
 from imbrix.work.source.recording import ROUNDS
 from imbrix.work.takes.shelf import Details, keep
 from imbrix.work.tune.revisions import head
@@ -69,7 +70,7 @@ def _keep(
     values = heard.both
     shown = values if chosen.correction is None else values / corrections.on_grid(space, chosen.correction)
     now = scene(space, slug)
-    whole = summed(now, predicted(space, now, through), through, set(channels)) if now.ids else None
+    whole = summed(now, predicted_through(space, slug, now, through), through, set(channels)) if now.ids else None
     if whole is not None:
         inside = np.isfinite(shown) & (space.grid > MATCHED_HZ[0]) & (space.grid < MATCHED_HZ[1])
         values = values * _power_ratio(whole[inside], shown[inside])

@@ -38,6 +38,10 @@ def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], note: str = "
     used = (where.first, where.second)[: len(numbers)]
     if max(used) >= chosen.known_inputs:
         raise ConflictError(f"there is no input {max(used) + 1} for a lead: choose another")
+    place = places.place(space, slug) if rig.standin(space) else None
+    if place is not None and max(numbers) > len(place.head_unit.wires):
+        there = len(place.head_unit.wires)
+        raise ConflictError(f"the source here has {there} wires: there is none for input {max(numbers)}")
     rate = space.interface.rate
     size = round(ROUNDS * track.schedule(rate).size)
 
@@ -45,9 +49,6 @@ def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], note: str = "
         simulated = rig.standin(space)
         if simulated:
             places.connect(space, slug)
-            there = len(simulated.stands.head_unit.wires)
-            if max(numbers) > there:
-                raise ConflictError(f"the source here has {there} wires: there is none for input {max(numbers)}")
             simulated.track = track.track(RATE)
             simulated.leads = dict(zip(used, numbers, strict=True))
         try:

@@ -67,7 +67,8 @@ class InputState(BaseModel):
 
 class SumState(BaseModel):
     """How two feeds sum: the least and the most over their common band, in dB over the mean of both, 6 where aligned;
-    as they come, and with their inputs."""
+    as they come, and with their inputs. `apart` says why straightening does not bring them together, where it does not.
+    """
 
     first: int
     second: int
@@ -76,6 +77,7 @@ class SumState(BaseModel):
     after_db: tuple[float, float]
     aligned: bool
     verdict: str
+    apart: str
 
 
 class HearsState(BaseModel):
@@ -156,9 +158,10 @@ def _state(space: Workspace, slug: str, there: dict[int, Feed]) -> SourceState:
             )
         )
     model = processors.model(space, slug)
+    heard_inputs = undo.heard(space, slug)
     return SourceState(
         inputs=inputs,
-        sums=[_sum(one, other, there, after) for one, other in feeds.pairs(there)],
+        sums=[_sum(one, other, there, after, heard_inputs) for one, other in feeds.pairs(there)],
         hears=[
             HearsState(
                 channel=driver.id,
@@ -174,7 +177,7 @@ def _state(space: Workspace, slug: str, there: dict[int, Feed]) -> SourceState:
         track_s=track.schedule(48_000).size / 48_000,
         says=[
             *_says(there),
-            *_unheard(there, undo.heard(space, slug)),
+            *_unheard(there, heard_inputs),
             *_moving(feeds.moves(space, slug), there),
         ],
         route_says=routes.troubles(space, slug, tune),
@@ -183,7 +186,7 @@ def _state(space: Workspace, slug: str, there: dict[int, Feed]) -> SourceState:
     )
 
 
-def _sum(one: int, other: int, there: dict[int, Feed], after: dict[int, ComplexArray]) -> SumState:
+def _sum(one: int, other: int, there: dict[int, Feed], after: dict[int, ComplexArray], heard: set[int]) -> SumState:
     low = max(there[one].tone.low_hz, there[other].tone.low_hz)
     high = min(there[one].tone.high_hz, there[other].tone.high_hz)
     inside = (low <= feeds.GRID) & (high >= feeds.GRID)
@@ -194,6 +197,7 @@ def _sum(one: int, other: int, there: dict[int, Feed], after: dict[int, ComplexA
         return (round(float(curve.min()), 2), round(float(curve.max()), 2)) if curve.size else (0.0, 0.0)
 
     before, now = ends(there[one].response, there[other].response), ends(after[one], after[other])
+    apart = [there[n].meant.name.lower() for n in (one, other) if n not in heard]
     return SumState(
         first=one,
         second=other,
@@ -202,6 +206,7 @@ def _sum(one: int, other: int, there: dict[int, Feed], after: dict[int, ComplexA
         after_db=now,
         aligned=now[0] > SUM_DB - ALIGNED_DB,
         verdict=_verdict(there[one], there[other], before[0]),
+        apart=f"straightening leaves them apart: no channel hears {apart[0]}" if len(apart) == 1 else "",
     )
 
 

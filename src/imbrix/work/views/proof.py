@@ -8,6 +8,7 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.moments import in_utc
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, predicted, summed
+from imbrix.work.source.colour import predicted_through
 from imbrix.work.takes.reading import reading, sick
 from imbrix.work.takes.shelf import Take, take, takes, through
 from imbrix.work.tune.targets import placed
@@ -27,7 +28,10 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
     if one is not None:
         playing = set(one.channels)
         predicted_tune = through(space, one)
-    responses = predicted(space, now, predicted_tune)
+    by_source = one is not None and one.method == "source"
+    responses = (
+        predicted_through(space, slug, now, predicted_tune) if by_source else predicted(space, now, predicted_tune)
+    )
     if now.ids:
         whole = level(space, summed(now, responses, predicted_tune, playing), view)
         picture.add("predicted", whole, "predicted", label="predicted")

@@ -48,7 +48,7 @@ export function Sums({ source }: { source: Source }) {
             </Box>
           </Box>
           <Typography sx={{ fontSize: 12 }} color="text.secondary">
-            {`As they come: ${one.verdict}.`}
+            {`As they come: ${one.verdict}.${one.apart && ` Now: ${one.apart}.`}`}
           </Typography>
         </ButtonBase>
       ))}
