@@ -5,10 +5,11 @@ from pydantic import BaseModel
 
 from imbrix.api.at import AtSpace, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import FitIn
+from imbrix.api.schemas import FitIn, ProposeIn
 from imbrix.core.tune.edits import Edit
 from imbrix.work.predict import alignment, fitting, offers
 from imbrix.work.state.project import ProjectState, project_state
+from imbrix.work.state.proposals import ProposalsState, proposals_state
 
 router = APIRouter(prefix="/api/projects/{slug}", tags=["Proposals"], responses=RESPONSES)
 
@@ -39,7 +40,7 @@ class OfferState(BaseModel):
     """A setting of a seam, what it would lose in dB, and the edits that set it.
 
     `away_ms` is by how much the direct sound of the upper way comes later than that of the lower one then; none where
-    an arrival is not known.
+    an arrival is not known. `says` is what speaks against it.
     """
 
     delay_ms: float
@@ -48,6 +49,7 @@ class OfferState(BaseModel):
     mean_db: float
     worst_db: float
     away_ms: float | None
+    says: tuple[str, ...]
     edits: list[Edit]
 
 
@@ -77,6 +79,15 @@ def post_align(slug: Slug, space: AtSpace) -> ProjectState:
     return project_state(space, slug)
 
 
+@router.post("/proposals", summary="Propose an alignment")
+def post_proposals(slug: Slug, body: ProposeIn, space: AtSpace) -> ProposalsState:
+    """Of the whole or of one side: delays and polarities, other crossovers and an all-pass where these are allowed.
+
+    Takes seconds; changes nothing.
+    """
+    return proposals_state(space, slug, body.scope, body.allowed)
+
+
 @router.get("/seams/{seam_id}/offers", summary="The best settings of a seam")
 def get_offers(slug: Slug, seam_id: str, space: AtSpace) -> list[OfferState]:
     """By loss and by how nearly both ways arrive at once; never applied unasked."""
@@ -88,6 +99,7 @@ def get_offers(slug: Slug, seam_id: str, space: AtSpace) -> list[OfferState]:
             mean_db=one.mean_db,
             worst_db=one.worst_db,
             away_ms=None if one.away_s is None else one.away_s * 1e3,
+            says=one.says,
             edits=list(one.edits),
         )
         for one in offers.offers(space, slug, seam_id)

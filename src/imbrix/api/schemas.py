@@ -4,11 +4,13 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from imbrix.core.align.propose import Allowed
 from imbrix.core.errors import InvalidError
 from imbrix.core.predict.fit import FitLimits
 from imbrix.core.system.layout import Group, Kind, Layout, Side
 from imbrix.core.tune.edits import Edit
 from imbrix.work.impedance.impedance import LoadingIn
+from imbrix.work.predict.proposals import Scope
 from imbrix.work.rig.choices import JigChoice, MovingChoice, Position, SweepChoice
 from imbrix.work.sound.signals import SignalChoice
 from imbrix.work.takes.analyser import LiveChoice
@@ -218,6 +220,13 @@ class CurvesIn(Request):
 class FitIn(Request):
     channels: list[ChannelId] = Field(max_length=32)
     limits: FitLimits = FitLimits()
+
+
+class ProposeIn(Request):
+    """What an alignment is asked for, and what it may change besides delays and polarities."""
+
+    scope: Scope = "whole"
+    allowed: Allowed = Allowed()
 
 
 class DiscardIn(Request):

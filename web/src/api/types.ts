@@ -42,6 +42,12 @@ export type Finding = Schemas['Finding'];
 export type Change = Schemas['Change'];
 export type Revision = Schemas['RevisionState'];
 export type Offer = Schemas['OfferState'];
+export type Proposals = Schemas['ProposalsState'];
+export type Proposal = Schemas['ProposalState'];
+export type Alignment = Schemas['FiguresState'];
+export type Scope = Schemas['ProposeIn']['scope'];
+export type Allowed = Required<Schemas['Allowed']>;
+export type Corner = Schemas['Corner'];
 
 export type Rig = Schemas['RigState'];
 export type RigPart = Rig['ready'][number]['key'] | 'input';

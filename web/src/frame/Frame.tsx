@@ -8,6 +8,7 @@ import { BandStrip } from '../plot/strip/BandStrip';
 import { stripHeight } from '../plot/strip/span';
 import { STAGES } from '../stages/stages';
 import { usePick, useWindow } from '../state/window';
+import { WHOLE } from '../stages/common/doing';
 import { Broken } from './Broken';
 import { Header } from './Header';
 import { Findings, Notice, Trouble } from '../ui/Panel';
@@ -65,7 +66,8 @@ function Opened({ work }: { work: Work }) {
     void fetchSheets().catch(() => undefined); // a sheet opens at once, the server gone or not
   }, []);
   useEffect(() => {
-    if (!project.seams.some((one) => one.id === seam)) set({ seam: project.seams[0]?.id ?? '' });
+    const there = seam === WHOLE ? project.seams.length > 0 : project.seams.some((one) => one.id === seam);
+    if (!there) set({ seam: project.seams[0]?.id ?? '' });
   }, [seam, project, set]);
   useEffect(() => {
     set({ error: null, band: null });

@@ -2,7 +2,7 @@
 import { useEffect, useRef } from 'react';
 import { client, settled } from '../api/client';
 import type { Stage } from '../api/types';
-import { fitSelection, recordForStage } from '../stages/common/doing';
+import { atWhole, fitSelection, recordForStage } from '../stages/common/doing';
 import { STAGE_LIST } from '../stages/list';
 import { back, fit } from '../plot/zoom';
 import { useWindow } from '../state/window';
@@ -42,7 +42,7 @@ export function useActions(
   };
   const delay = (samples: number) => {
     const delay_s = samples / project.link.limits.rate;
-    if (stage === 'seams') void commit([{ do: 'step-seam', seam: useWindow.getState().seam, delay_s }]);
+    if (stage === 'seams' && !atWhole()) void commit([{ do: 'step-seam', seam: useWindow.getState().seam, delay_s }]);
     else step({ delay_s });
   };
   const gainStep = stepOf(project.link.limits.gain_db);
@@ -90,7 +90,8 @@ export function useActions(
       match: pressed('p'),
       run: () => {
         const facts = useWindow.getState().picture?.facts;
-        if (stage === 'seams') void commit([{ do: 'seam', seam: useWindow.getState().seam, invert: !facts?.inverted }]);
+        if (stage === 'seams' && !atWhole())
+          void commit([{ do: 'seam', seam: useWindow.getState().seam, invert: !facts?.inverted }]);
         else if (channel) change({ inverted: !channel.inverted });
       },
     },

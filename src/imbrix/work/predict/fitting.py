@@ -1,18 +1,20 @@
 """Fitting channels, pairs and the whole to the target; each fit is one revision."""
 
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
-from imbrix.core.errors import ConflictError
+from imbrix.core.errors import ConflictError, ImbrixError
 from imbrix.core.predict.fit import Fit, FitLimits, bridge_cancellations, fit, without_dips
 from imbrix.core.signal.signal import FloatArray, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.tune.edits import Edit, SetBands, ShiftGains
 from imbrix.core.tune.limits import Limits
-from imbrix.core.tune.tune import Tune
+from imbrix.core.tune.tune import Band, Tune
 from imbrix.core.value import Value
 from imbrix.work.ground import processors
+from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, acoustic_target, predicted, scene, summed
 from imbrix.work.takes.reading import band, place_dips
@@ -47,23 +49,87 @@ class Fitted:
 
 
 def _stripped(tune: Tune, channels: tuple[str, ...]) -> Tune:
+    """The tune with nothing fitted to some channels: an all-pass belongs to the alignment and stays."""
     for name in channels:
-        tune = tune.with_channel(name, gain_db=0.0, bands=())
+        tune = tune.with_channel(name, gain_db=0.0, bands=_all_passes(tune, name))
     return tune
+
+
+def _all_passes(tune: Tune, name: str) -> tuple[Band, ...]:
+    return tuple(band for band in tune.channels[name].bands if band.kind == "all_pass")
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """What a fit of channels is to do (n,), the dips of the place (n,), and the limits with the span that is judged."""
+
+    wanted: FloatArray
+    dips: FloatArray
+    limits: FitLimits
 
 
 def fit_channels(space: Workspace, slug: str, channels: tuple[str, ...], limits: FitLimits) -> Fitted:
     """Fit gain and bands of one channel, or one set of bands and gain for several alike (left and right together).
 
-    Raises NotHereError, ConflictError where a channel has no take yet.
+    All-passes stay. Raises NotHereError, ConflictError where a channel has no take yet.
     """
     now = scene(space, slug, spatial=True)
+    present = head(space, slug)
+    can = processors.model(space, slug)
+    asked = _asked(space, slug, now, present.tune, channels, _within(can, limits, present.tune, channels))
+    found, left = _fit(space, asked.wanted, asked.dips, asked.limits, can.rate)
+    names = " and ".join(now.layout.driver(name).name for name in channels)
+    edits: list[Edit] = [
+        SetBands(channel=name, bands=(*_all_passes(present.tune, name), *found.bands), gain_db=found.gain_db)
+        for name in channels
+    ]
+    summary = f"Fit {names}: {len(found.bands)} bands"
+    return _commit(space, slug, edits, found, left, asked.limits, summary, present.id)
+
+
+EXPECTED: Drawer[tuple[object, ...], tuple[float, tuple[Band, ...]]] = Drawer("expected fits", 256)
+
+
+def expected(space: Workspace, slug: str, now: Scene, tune: Tune) -> Tune:
+    """The tune as it is to be expected once its channels are fitted: those that are not yet get gain and bands.
+
+    `now` shows what the place as a whole hears. A channel whose gain or bands were set stays as it is.
+    """
+    can = processors.model(space, slug)
+    kept = can.model_dump_json()
+    target = placed(space, slug, tune)
+    for name in now.ids:
+        channel = tune.channels[name]
+        if channel.gain_db or len(_all_passes(tune, name)) < len(channel.bands):
+            continue
+
+        force = now.forces[name]
+        takes_here = (force.take.id, force.moving and force.moving.id, force.take.details.correction)
+        room = _within(can, FitLimits(), tune, (name,)).count  # an all-pass takes room, and changes no level
+        key = (slug, takes_here, channel.high_pass, channel.low_pass, room, target.tobytes(), kept)
+        gain, bands = space.memory.of(EXPECTED, key, partial(_found, space, slug, now, tune, name))
+        tune = tune.with_channel(name, gain_db=gain, bands=(*channel.bands, *bands))
+    return tune
+
+
+def _found(space: Workspace, slug: str, now: Scene, tune: Tune, name: str) -> tuple[float, tuple[Band, ...]]:
+    """Gain and bands that a fit of one channel would find; nothing where there is nothing to fit."""
+    can = processors.model(space, slug)
+    try:
+        asked = _asked(space, slug, now, tune, (name,), _within(can, FitLimits(), tune, (name,)))
+        found, _ = _fit(space, asked.wanted, asked.dips, asked.limits, can.rate)
+    except ImbrixError:
+        return 0.0, ()
+    return found.gain_db, found.bands
+
+
+def _asked(space: Workspace, slug: str, now: Scene, tune: Tune, channels: tuple[str, ...], limits: FitLimits) -> _Asked:
+    """What a fit of channels, in a scene that is heard by the place as a whole, is to do.
+
+    Raises NotHereError, ConflictError where a channel has no take yet or there is nothing to fit.
+    """
     for name in channels:
         now.layout.driver(name)
-    present = head(space, slug)
-    tune = present.tune
-    can = processors.model(space, slug)
-    limits = _within(can, limits, tune)
     plain = _stripped(tune, channels).model_copy(update={"common": ()})
     responses = predicted(space, now, plain)
     powers, wanted, dips, lows, highs = [], [], [], [], []
@@ -84,17 +150,14 @@ def fit_channels(space: Workspace, slug: str, channels: tuple[str, ...], limits:
         dips.append(place_dips(space, slug, now.takes[name], FIT_SMOOTHING) if at_a_spot else np.zeros(space.grid.size))
     # Several fitted together: the mean of their levels against the mean of their targets.
     measured = np.mean([power_decibels(power) for power in powers], axis=0) + space.offset_db
-    names = " and ".join(now.layout.driver(name).name for name in channels)
     if max(lows) >= min(highs):
+        names = " and ".join(now.layout.driver(name).name for name in channels)
         raise ConflictError(
             f"nothing to fit: {names} would be fitted from {max(lows):.0f} Hz up and to {min(highs):.0f} Hz at most; "
             "look at the corners, and at the fit's From and To"
         )
-    limits = limits.model_copy(update={"low_hz": max(lows), "high_hz": min(highs)})
-    asked = np.mean(wanted, axis=0) - measured
-    found, left = _fit(space, asked, np.mean(dips, axis=0), limits, can.rate)
-    edits: list[Edit] = [SetBands(channel=name, bands=found.bands, gain_db=found.gain_db) for name in channels]
-    return _commit(space, slug, edits, found, left, limits, f"Fit {names}: {len(found.bands)} bands", present.id)
+    span = limits.model_copy(update={"low_hz": max(lows), "high_hz": min(highs)})
+    return _Asked(np.mean(wanted, axis=0) - measured, np.mean(dips, axis=0), span)
 
 
 def _useful(crossed: tuple[float, float], usable: tuple[float, float]) -> tuple[float, float]:
@@ -114,7 +177,7 @@ def fit_common(space: Workspace, slug: str, limits: FitLimits) -> Fitted:
     present = head(space, slug)
     tune = present.tune
     can = processors.model(space, slug)
-    limits = _within(can, limits, tune, common=True)
+    limits = _within(can, limits, tune)
     plain = tune.model_copy(update={"common": ()})
     whole = _sum_db(space, now, plain)
     if not np.isfinite(whole).any() or whole.max() < -100:
@@ -138,9 +201,14 @@ def _sum_db(space: Workspace, now: Scene, tune: Tune) -> np.ndarray:
     return power_decibels(smooth_power(whole, space.grid, FIT_SMOOTHING)) + space.offset_db
 
 
-def _within(can: Limits, limits: FitLimits, tune: Tune, common: bool = False) -> FitLimits:
-    """The limits of the fit narrowed to those of the processor."""
-    taken = max(len(channel.bands) for channel in tune.channels.values()) if common else len(tune.common)
+def _within(can: Limits, limits: FitLimits, tune: Tune, channels: tuple[str, ...] = ()) -> FitLimits:
+    """The limits of the fit of some channels, or else of what is common to all, narrowed to the processor's."""
+    if channels:
+        taken = len(tune.common) + max(
+            (len(_all_passes(tune, name)) for name in channels if name in tune.channels), default=0
+        )
+    else:
+        taken = max(len(channel.bands) for channel in tune.channels.values())
     return limits.model_copy(
         update={
             "count": max(0, min(limits.count, can.bands - taken)),

@@ -4,6 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from imbrix.core.align import figures
+from imbrix.core.align.problem import System, net
 from imbrix.core.errors import ConflictError, InvalidError
 from imbrix.core.predict.seam import Candidate, SeamProblem, distinct, search
 from imbrix.core.signal.signal import ComplexArray
@@ -16,12 +18,13 @@ from imbrix.core.tune.tune import Crossover, Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, predicted, scene
-from imbrix.work.takes.reading import onset_of
+from imbrix.work.predict.system import timed_system
 from imbrix.work.tune.revisions import head
 
-PER_PERIOD_DB, AGAINST_DB, OTHER_SLOPE_DB = 8.0, 6.0, 1.0
-"""What tells against an offer beside its loss: sounds apart, first movements against each other, and a slope that one
-seam alone asks for (common practice, no source)."""
+SIDES_APART_S = 100e-6
+"""Sides that come further apart than this are told of."""
+OTHER_SLOPE_DB = 1.0
+"""What tells against a slope that one seam alone asks for (common practice, no source)."""
 
 
 @dataclass(frozen=True)
@@ -37,7 +40,9 @@ class Offer:
     away_s: float | None = None
     """By how much the direct sound of the upper way comes later than that of the lower one then, where that is sure."""
     rank: float = 0.0
-    """What offers are put in order by: the mean loss, and what tells against being far from arriving together."""
+    """What offers are put in order by: what the whole system's alignment costs then."""
+    says: tuple[str, ...] = ()
+    """What speaks against it, in a few words each."""
 
 
 def two_sides(space: Workspace, now: Scene, seam: Seam, tune: Tune) -> tuple[ComplexArray, ComplexArray] | None:
@@ -59,7 +64,7 @@ def untimed(now: Scene, seam: Seam) -> list[str]:
     return [now.layout.driver(name).name for name, clock in clocks.items() if not clock or clock != common]
 
 
-def offers(space: Workspace, slug: str, seam_id: str, most: int = 4) -> list[Offer]:
+def offers(space: Workspace, slug: str, seam_id: str, most: int = 3) -> list[Offer]:
     """The best settings of a seam, the likeliest first: delay and polarity as it is, and with other slopes.
 
     Raises ConflictError where takes are missing or do not keep time.
@@ -80,7 +85,7 @@ def offers(space: Workspace, slug: str, seam_id: str, most: int = 4) -> list[Off
         words = {"linkwitz-riley": "LR", "butterworth": "BW", "bessel": "Bessel"}[end.shape]
         found += _search(space, slug, now, seam, tried, edits, f"{words} {end.slope_db}", 1) or []
     found = [offer for offer in found if _can(model, now, seam, tune, offer)]
-    same = [offer for offer in found if not offer.change][:3]
+    same = [offer for offer in found if not offer.change][:2]
     other = sorted((offer for offer in found if offer.change), key=lambda offer: offer.rank)[: most - len(same)]
     return sorted([*same, *other], key=lambda offer: offer.rank)
 
@@ -126,69 +131,48 @@ def _search(
         problem = SeamProblem(*sides, space.grid)
     except InvalidError:
         return None
-    step = 1.0 / now.rate
-    direct = _direct(space, slug, now, seam, tune)
-    ranked = [
-        (one, one.mean if direct is None else one.mean + direct.tells_against(one, problem.centre_hz))
-        for one in search(problem, step, together_s=direct.together_s if direct else 0.0)
-    ]
-    ranks = dict(sorted(ranked, key=lambda one: one[1]))
-    found = []
-    for one in distinct(list(ranks), apart_s=0.1 / problem.centre_hz, most=most):
+    model = processors.model(space, slug)
+    system = timed_system(space, slug, now)
+    together = _together(system, seam, tune)
+    ranked: dict[Candidate, tuple[float, SetSeam, tuple[str, ...]]] = {}
+    for one in search(problem, 1.0 / now.rate, together_s=together or 0.0):
         delay = relative_delay(tune, seam) + one.delay_s
-        invert = relative_polarity(tune, seam) != one.invert
-        setting = SetSeam(seam=seam.id, delay_s=delay, invert=invert)
-        away = None if direct is None else one.delay_s - direct.together_s
-        rank = ranks[one] + (OTHER_SLOPE_DB if change else 0.0)
-        found.append(Offer(delay, invert, change, one.mean, one.worst, (*edits, setting), away, rank))
+        setting = SetSeam(seam=seam.id, delay_s=delay, invert=relative_polarity(tune, seam) != one.invert)
+        after = apply(tune, [setting], now.layout, model)
+        costs = net(system, after, here=True).total(*system.steps(after))
+        away = 0.0 if together is None else abs(one.delay_s - together) * problem.centre_hz
+        ranked[one] = costs, setting, _against(system, after, away)
+    in_order = sorted(ranked, key=lambda one: ranked[one][0])
+    found = []
+    for one in distinct(in_order, apart_s=0.1 / problem.centre_hz, most=most):
+        costs, setting, says = ranked[one]
+        later = None if together is None else one.delay_s - together
+        rank = costs + (OTHER_SLOPE_DB if change else 0.0)
+        delay, invert = float(setting.delay_s or 0.0), bool(setting.invert)
+        found.append(Offer(delay, invert, change, one.mean, one.worst, (*edits, setting), later, rank, says))
     return found
 
 
-@dataclass(frozen=True)
-class _Direct:
-    """What is known of the direct sounds of a seam: by how much the upper way has to come later so that both arrive at
-    once, and whether it has to be inverted for their first movements to go with the crossover; None where any will do.
-    """
-
-    together_s: float
-    invert: bool | None
-
-    def tells_against(self, one: Candidate, centre_hz: float) -> float:
-        """What a setting is put back by, in dB: for each period that the direct sounds are apart by then, and for
-        first movements that go against each other.
-
-        Where the sum is right at one spot with the sounds a period apart, or half of one and inverted, it is wrong at
-        the next spot and in time.
-        """
-        against = self.invert is not None and one.invert != self.invert
-        return PER_PERIOD_DB * abs(one.delay_s - self.together_s) * centre_hz + (AGAINST_DB if against else 0.0)
-
-
-def _direct(space: Workspace, slug: str, now: Scene, seam: Seam, tune: Tune) -> _Direct | None:
-    """The direct sounds of both sides through a tune; None where one is not likely known."""
-    means: list[float] = []
-    signs: list[set[int]] = []
-    for names in (seam.lowers, seam.uppers):
-        found = [one for name in names if (one := onset_of(space, slug, now.takes[name])) and one.likely]
-        if len(found) < len(names):
-            return None
-        channels = [tune.channels[name] for name in names]
-        arrivals = [one.seconds + channel.delay_s for one, channel in zip(found, channels, strict=True)]
-        means.append(sum(arrivals) / len(arrivals))
-        signs.append({-one.polarity if c.inverted else one.polarity for one, c in zip(found, channels, strict=True)})
-    wanted = _opposite(tune, seam)
-    known = wanted is not None and all(len(one) == 1 for one in signs)
-    return _Direct(means[0] - means[1], (signs[0] != signs[1]) != wanted if known else None)
-
-
-def _opposite(tune: Tune, seam: Seam) -> bool | None:
-    """Whether the crossover at a seam wants its ways to move against each other; None where it wants neither.
-
-    Between low- and high-pass of n-th order lie n quarter turns.
-    """
-    if seam.ways is None:
-        return False
-    low, high = tune.channels[seam.lowers[0]].low_pass, tune.channels[seam.uppers[0]].high_pass
-    if low is None or high is None or low.slope_db != high.slope_db:
+def _together(system: System, seam: Seam, tune: Tune) -> float | None:
+    """By how much later the upper way would have to be for both direct sounds to arrive at once, in seconds."""
+    if not {*seam.lowers, *seam.uppers} <= set(system.ids):
         return None
-    return {0: False, 2: True}.get(high.slope_db // 6 % 4)
+    lower, upper = (
+        sum(system.arrivals[name].seconds + tune.channels[name].delay_s for name in names) / len(names)
+        for names in (seam.lowers, seam.uppers)
+    )
+    return lower - upper
+
+
+def _against(system: System, tune: Tune, periods: float) -> tuple[str, ...]:
+    """What speaks against a tune at a seam whose direct sounds come so many periods apart then."""
+    said = []
+    if periods > 0.75:
+        said.append(f"{periods:.1f} periods off")
+    unlike = figures.unlike(system, tune)
+    if unlike:
+        said.append(f"{', '.join(unlike)} against each other")
+    apart = figures.arrivals_apart(system, tune)
+    if apart is not None and abs(apart) > SIDES_APART_S:
+        said.append(f"sides {abs(apart) * 1e3:.2f} ms apart")
+    return tuple(said)

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from pydantic import BaseModel
 
+from imbrix.core.align.corners import Corners
 from imbrix.core.errors import NotHereError
 from imbrix.core.measure.ground import Nearest, nearest
 from imbrix.core.predict.findings import Finding
@@ -15,7 +16,6 @@ from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.system.layout import Driver, Layout, Seam
 from imbrix.core.system.remarks import Remark, remarks
 from imbrix.core.system.work_order import work_order
-from imbrix.core.tune.starts import Starts, starts
 from imbrix.core.tune.tune import Tune, guard
 from imbrix.standins.places import shipped
 from imbrix.store.models import ProjectRow
@@ -24,6 +24,7 @@ from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.moments import Moment
 from imbrix.work.ground.workspace import Workspace, project_row
 from imbrix.work.impedance import impedance
+from imbrix.work.predict.corners import corners_of
 from imbrix.work.predict.findings import findings, of_impedances
 from imbrix.work.predict.offers import two_sides
 from imbrix.work.predict.scene import Scene, scene
@@ -109,7 +110,7 @@ class ProjectState(BaseModel):
     layout: Layout
     seams: list[Seam]
     work_order: list[str]
-    starts: dict[str, Starts]
+    corners: dict[str, Corners]
     offset_db: float
     revision: HeadState
     tune: Tune
@@ -150,7 +151,7 @@ def project_state(space: Workspace, slug: str) -> ProjectState:
         layout=layout,
         seams=list(layout.seams()),
         work_order=list(work_order(layout)),
-        starts=starts(layout, {name: (one.low_hz, one.high_hz) for name, one in known.items()}),
+        corners=corners_of(space, slug, at),
         offset_db=space.offset_db,
         revision=head_state(now),
         tune=now.tune,

@@ -147,7 +147,7 @@ def band(space: Workspace, slug: str, one: Take) -> tuple[float, float]:
 def driver_band_of(space: Workspace, slug: str, one: Take) -> DriverBand:
     """The band that a driver plays of itself, and how sure its ends are."""
     driver = space.layout(slug).driver(one.channels[0])
-    resonance = _resonance(space, slug, driver.id)
+    resonance = resonance_of(space, slug, driver.id)
 
     def find() -> DriverBand:
         shown = points(bare(space, one), space.grid, reading(space, one).over_noise_db)
@@ -204,7 +204,7 @@ def _likelier(shown: Points, driver: Driver, resonance: float | None) -> DriverB
     return found if found.misfit < plain.misfit + CONTRADICTED else plain
 
 
-def _resonance(space: Workspace, slug: str, channel: str) -> float | None:
+def resonance_of(space: Workspace, slug: str, channel: str) -> float | None:
     """The resonance in hertz that the newest impedance of a driver as it is shows; None where there is none."""
     for one in takes(space, slug):
         mine = one.purpose == "impedance" and one.channels == (channel,) and not one.discarded

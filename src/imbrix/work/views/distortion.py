@@ -2,19 +2,16 @@
 
 import numpy as np
 
-from imbrix.core.look.distortion import ORDERS, Distortion, harmonics
-from imbrix.core.measure.recording import read_repeats
+from imbrix.core.look.distortion import ORDERS, Distortion
 from imbrix.core.signal.signal import FloatArray, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth
-from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import NOMINAL_FULL_SCALE, Workspace
-from imbrix.work.takes.reading import reading
-from imbrix.work.takes.shelf import Take, arrays
+from imbrix.work.takes.harmonics import harmonics_of
+from imbrix.work.takes.shelf import Take
 from imbrix.work.views.facts import Worst
 from imbrix.work.views.lens import Unit
 from imbrix.work.views.picture import Picture
 
-HARMONICS: Drawer[int, Distortion] = Drawer("harmonics", 64, by_take=True)
 CLEAR_DB = 3.0
 """A harmonic less than this over the noise is drawn as noise."""
 
@@ -29,7 +26,7 @@ def draw(
     other: Take | None,
 ) -> None:
     """Add fundamental, harmonics, total and noise of a take within `band`, and the total of another take."""
-    found = _read(space, one)
+    found = harmonics_of(space, one)
     if found is None:
         picture.facts["lacking"] = "distortion is read from a sweep: this take is none"
         return
@@ -83,23 +80,6 @@ class _Scale:
         return relative_db + self._spl if self._unit == "spl" else relative_db
 
 
-def _read(space: Workspace, one: Take) -> Distortion | None:
-    if one.method not in ("sweep", "file"):
-        return None
-
-    def read() -> Distortion:
-        data, rate = arrays(space, one.id)
-        schedule = one.details.schedule(rate)
-        if one.details.quiet_s or one.details.marker:
-            looped = one.timed and one.details.clock == "loopback"
-            impulse = read_repeats(data["microphone"], data["reference"] if looped else None, schedule).mean
-        else:
-            impulse = reading(space, one).impulse
-        return harmonics(impulse, schedule.sweep, space.grid)
-
-    return space.memory.of(HARMONICS, one.id, read)
-
-
 def _total(space: Workspace, found: Distortion, scaled: _Scale, inside: np.ndarray, floor: FloatArray) -> FloatArray:
     """Harmonics that stand clear of the noise, together, in dB under the fundamental (n,); NaN where none does."""
     power = np.zeros(space.grid.size)
@@ -121,7 +101,7 @@ def _worst(space: Workspace, total: FloatArray, drive_dbfs: float) -> Worst:
 
 def _beside(space: Workspace, picture: Picture, other: Take, inside: np.ndarray, unit: Unit) -> None:
     """The total of another take, recorded at its own level: before and after."""
-    found = _read(space, other)
+    found = harmonics_of(space, other)
     if found is None:
         return
     scaled = _Scale(space, other, found, unit)

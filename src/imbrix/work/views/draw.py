@@ -11,6 +11,7 @@ from imbrix.work.tune.revisions import revision
 from imbrix.work.views import drivers, handover, proof, reading_off, references, rig, seams, source, voice
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import Stage, View, level
+from imbrix.work.views.whole import WHOLE
 
 Drawer = Callable[[Workspace, str, View, Tune, Scene, Picture], None]
 DRAWERS: dict[Stage, Drawer] = {
@@ -58,7 +59,7 @@ def _spatial(space: Workspace, slug: str, view: View) -> bool:
 
 
 def _among(now: Scene, view: View) -> set[str] | None:
-    if view.stage == "seams" and view.seam:
+    if view.stage == "seams" and view.seam and view.seam != WHOLE:
         seam = now.layout.seam(view.seam)
         return {*seam.lowers, *seam.uppers}
     if view.stage == "voice" and view.selection:

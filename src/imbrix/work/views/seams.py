@@ -16,7 +16,7 @@ from imbrix.work.predict.offers import two_sides, untimed
 from imbrix.work.predict.scene import Scene
 from imbrix.work.takes.reading import reading, sick
 from imbrix.work.takes.shelf import Take, takes
-from imbrix.work.views import angles, closer
+from imbrix.work.views import angles, closer, whole
 from imbrix.work.views.facts import Facts
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View, level, shown
@@ -35,6 +35,9 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
     seams = now.layout.seams()
     if not seams:
         picture.facts["lacking"] = "this system has one way and one side only: there is no seam in it"
+        return
+    if view.seam == whole.WHOLE:
+        whole.draw(space, slug, view, tune, now, picture)
         return
     seam = now.layout.seam(view.seam or seams[0].id)
     delay = relative_delay(tune, seam)
@@ -59,13 +62,13 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
     lower, upper = sides
     grid = space.grid
     first, second = smooth_power(lower, grid, view.smoothing), smooth_power(upper, grid, view.smoothing)
-    whole = smooth_power(lower + upper, grid, view.smoothing)
+    total = smooth_power(lower + upper, grid, view.smoothing)
     names = (("lower", seam.lowers, first), ("upper", seam.uppers, second))
     for key, members, power in names:
         label = now.layout.driver(members[0]).name if len(members) == 1 else _group(now, members)
         picture.add(key, power_decibels(power) + space.offset_db, "bold", label=label, channel=members[0])
     picture.add("ideal", decibels(np.sqrt(first) + np.sqrt(second)) + space.offset_db, "ideal", label="ideal sum")
-    picture.add("sum", power_decibels(whole) + space.offset_db, "sum", label="sum")
+    picture.add("sum", power_decibels(total) + space.offset_db, "sum", label="sum")
     measured = _measured_pair(space, slug, view, {*seam.lowers, *seam.uppers}, picture)
     if view.below and view.below != "angles":
         subject = closer.of_proof(space, measured) if measured else closer.Subject(lower + upper, "predicted sum")

@@ -28,7 +28,9 @@ export const stripHeight = (project: Project) => TOP * 2 + ROW * 2 + 24 + FOLD *
 export function span(project: Project, tune: Tune, driver: Driver): [number, number, boolean] {
   const channel = tune.channels[driver.id];
   const read = project.drivers[driver.id];
-  const guarded = project.guarded.includes(driver.id);
+  // A draft may set the corner that only the guard stands in for as yet.
+  const set = channel.high_pass?.corner_hz !== project.tune.channels[driver.id].high_pass?.corner_hz;
+  const guarded = project.guarded.includes(driver.id) && !set;
   const low = (!guarded && channel.high_pass?.corner_hz) || read?.low_hz || channel.high_pass?.corner_hz || 20;
   const high = channel.low_pass?.corner_hz ?? read?.high_hz ?? 20000;
   return [low, Math.max(high, low * 1.05), Boolean(read || channel.high_pass || channel.low_pass)];

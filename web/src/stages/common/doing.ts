@@ -5,6 +5,12 @@ import type { Work } from '../../state/project';
 import { alike } from '../../state/system';
 import { useWindow } from '../../state/window';
 
+/** The seam that stands for all of them. */
+export const WHOLE = 'whole';
+
+/** Whether Seams looks at the whole system: where it has no seam there is nothing else to look at. */
+export const atWhole = () => useWindow.getState().seam === WHOLE;
+
 export const seamHere = (project: Project): Seam => {
   const { seam } = useWindow.getState();
   return project.seams.find((one) => one.id === seam) ?? project.seams[0];
@@ -74,6 +80,7 @@ export function recordForStage(work: Work, selection: string) {
   else if (stage === 'source') recordWires(work, sourceWires[1] ? sourceWires : [sourceWires[0]]);
   else if (stage === 'drivers' && tab === 'impedance') measureImpedance(work, selection);
   else if (stage === 'drivers' && selection) work.record([selection], 'driver', false, project.round.method);
+  else if (stage === 'seams' && atWhole()) work.record(proofChannels(project), 'proof', project.link.unsent.length > 0);
   else if (stage === 'seams') {
     const seam = seamHere(project);
     work.record([...seam.lowers, ...seam.uppers], 'proof', project.link.unsent.length > 0);

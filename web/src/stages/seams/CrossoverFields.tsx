@@ -1,13 +1,41 @@
 /** One end of a channel: shape, slope and corner, or the offer to set it. */
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import ButtonBase from '@mui/material/ButtonBase';
 import { useTheme } from '@mui/material/styles';
-import type { Crossover, Shape } from '../../api/types';
+import { useState } from 'react';
+import type { Corner, Crossover, Shape } from '../../api/types';
 import { Choice, NumberField } from '../../ui/Field';
 import { Row, Section } from '../../ui/Panel';
 import type { Work } from '../../state/project';
 import type { End } from './seam';
+import { hertz } from '../../ui/format';
 import { hueOf } from '../../ui/theme';
+
+/** Where a corner makes sense and why: in a line, all reasons when it is opened. */
+function Sense({ corner, now }: { corner: Corner; now?: number }) {
+  const [open, setOpen] = useState(false);
+  const { own } = useTheme();
+  const outside = now !== undefined && (now < corner.least_hz * 0.99 || now > corner.most_hz * 1.01);
+  return (
+    <>
+      <ButtonBase
+        aria-expanded={open}
+        title={corner.says.join('; ')}
+        onClick={() => setOpen(!open)}
+        sx={{ fontSize: 11.5, color: outside ? own.clayText : own.quiet, justifyContent: 'flex-start', mt: 0.25 }}>
+        {`${hertz(corner.least_hz)} to ${hertz(corner.most_hz)}, ${hertz(corner.hertz)} suggested${outside ? '; now outside' : ''}`}
+      </ButtonBase>
+      {open && (
+        <Box component="ul" sx={{ m: 0, pl: 2, fontSize: 11.5, color: own.quiet }}>
+          {corner.says.map((one) => (
+            <li key={one}>{one}</li>
+          ))}
+        </Box>
+      )}
+    </>
+  );
+}
 
 const SHAPES: { value: Shape; text: string }[] = [
   { value: 'linkwitz-riley', text: 'Linkwitz–Riley' },
@@ -40,10 +68,8 @@ export function CrossoverFields({
   const change = (values: Partial<Crossover>) =>
     void commit([{ do: 'crossover', channel: driver, end, off: false, ...values }]);
   const off = () => void commit([{ do: 'crossover', channel: driver, end, off: true }]);
-  const start = () =>
-    change({
-      corner_hz: end === 'high_pass' ? project.starts[driver].high_pass_hz : project.starts[driver].low_pass_hz,
-    });
+  const sense = project.corners[driver][end];
+  const start = () => change({ corner_hz: sense.hertz });
   return (
     <Box sx={{ borderLeft: `4px solid ${hue}`, pl: 1 }}>
       <Section
@@ -107,6 +133,7 @@ export function CrossoverFields({
             sx={{ py: 0.25 }}
             onClick={start}>{`Set a ${end === 'high_pass' ? 'high-pass' : 'low-pass'}`}</Button>
         )}
+        {note !== 'follows' && <Sense corner={sense} now={now?.corner_hz} />}
       </Section>
     </Box>
   );

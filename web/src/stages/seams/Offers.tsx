@@ -28,7 +28,8 @@ export function Offers({ work, seam }: { work: Work; seam: Seam }) {
   const words = (one: Offer) =>
     `${one.change ? `${one.change}, ` : ''}${signed(one.delay_ms, 3)} ms ${one.inverted ? '−' : '+'}`;
   /** Where a sum is right with the sounds far apart it is right at one spot only. */
-  const apart = ({ away_ms }: Offer) => {
+  const apart = ({ away_ms, says }: Offer) => {
+    if (says.length) return says[0];
     if (away_ms == null) return '';
     return Math.abs(away_ms) < 0.05 ? 'together' : `${plain(Math.abs(away_ms), 2)} ms apart`;
   };
@@ -54,7 +55,9 @@ export function Offers({ work, seam }: { work: Work; seam: Seam }) {
             height: 26,
           }}>
           <Box sx={{ flex: 1, minWidth: 0, whiteSpace: 'nowrap' }}>{words(one)}</Box>
-          <Box sx={{ fontSize: 11.5, color: own.quiet, pr: 1, whiteSpace: 'nowrap' }} title={APART}>
+          <Box
+            sx={{ fontSize: 11.5, color: own.quiet, pr: 1, whiteSpace: 'nowrap' }}
+            title={one.says.length ? one.says.join('; ') : APART}>
             {apart(one)}
           </Box>
           <Box sx={{ color: own.good, width: 50 }}>{`${plain(one.mean_db, 2)} dB`}</Box>

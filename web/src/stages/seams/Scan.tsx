@@ -6,7 +6,7 @@ import { drag } from '../../plot/drag';
 import { signed } from '../../ui/format';
 
 const WIDTH = 300;
-const HEIGHT = 74;
+const HEIGHT = 62;
 
 export function Scan({
   picture,

@@ -5,24 +5,31 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
-import { client, settled } from '../../api/client';
 import { useState } from 'react';
-import type { Edit } from '../../api/types';
+import type { Edit, Seam } from '../../api/types';
 import { Choice, NumberField } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
 import { hertz, plain } from '../../ui/format';
 import { groupsOf, partsOf, short } from '../../state/system';
 import { usePick } from '../../state/window';
-import { recordForStage } from '../common/doing';
+import { recordForStage, WHOLE } from '../common/doing';
 import { Live } from '../common/Live';
 import { Scan } from './Scan';
 import type { StageProps } from '../props';
-import { capital, outerEnds, titleOf, useSeam } from './seam';
+import { capital, outerEnds, titleOf, useSeam, useWhole } from './seam';
+import { Whole } from './Whole';
 import { CrossoverFields } from './CrossoverFields';
 import { Offers } from './Offers';
 
 export function SeamsPanel(props: StageProps) {
-  if (props.work.project.seams.length) return <OneSeam {...props} />;
+  const whole = useWhole();
+  if (props.work.project.seams.length)
+    return (
+      <>
+        <Which whole={whole} seams={props.work.project.seams} />
+        {whole ? <Whole {...props} /> : <OneSeam {...props} />}
+      </>
+    );
   return (
     <>
       <PanelTitle title="Seam" />
@@ -33,8 +40,29 @@ export function SeamsPanel(props: StageProps) {
   );
 }
 
+/** All of them at once, or one after another. */
+function Which({ whole, seams }: { whole: boolean; seams: Seam[] }) {
+  const { set } = usePick('set');
+  return (
+    <ToggleButtonGroup
+      exclusive
+      fullWidth
+      size="small"
+      value={whole ? 'whole' : 'one'}
+      aria-label="What is aligned"
+      onChange={(_e, to) => to && set({ seam: to === 'whole' ? WHOLE : seams[0].id, draft: [] })}>
+      <ToggleButton value="one" sx={{ py: 0, fontSize: 12.5, textTransform: 'none' }}>
+        One seam
+      </ToggleButton>
+      <ToggleButton value="whole" sx={{ py: 0, fontSize: 12.5, textTransform: 'none' }}>
+        Whole system
+      </ToggleButton>
+    </ToggleButtonGroup>
+  );
+}
+
 function OneSeam({ work, selection }: StageProps) {
-  const { project, tune, slug, commit, draft, act, recording } = work;
+  const { project, tune, commit, draft, recording } = work;
   const { own } = useTheme();
   const { seam, name } = useSeam(work);
   const { picture, progress, set } = usePick('picture', 'progress', 'set');
@@ -48,15 +76,13 @@ function OneSeam({ work, selection }: StageProps) {
     if (done) void commit(edits);
     else draft(edits);
   };
-  const align = () =>
-    void act(() => settled(client.POST('/api/projects/{slug}/align', { params: { path: { slug } } })));
   const [more, setMore] = useState(false);
   const outer = outerEnds(project.seams, seam);
   const [lower, upper] = partsOf(project, seam).map((one) => short(one.replace(/ L \+ R$/, '')));
   return (
     <>
       <PanelTitle
-        title="Seam"
+        title={groupsOf(project).length > 1 ? 'Seam' : titleOf(project, seam)}
         aside={
           siblings.length > 1 && (
             <ToggleButtonGroup
@@ -103,9 +129,7 @@ function OneSeam({ work, selection }: StageProps) {
               : 'nothing to judge: the two do not overlap'}
           </div>
           {loss && (
-            <Box color="text.secondary">
-              {`inverted it would null to ${plain(loss.null_db, 0)}` + ` dB at ${hertz(loss.null_hz)}`}
-            </Box>
+            <Box color="text.secondary">{`inverted: ${plain(loss.null_db, 0)} dB at ${hertz(loss.null_hz)}`}</Box>
           )}
         </Box>
       </Box>
@@ -222,9 +246,6 @@ function OneSeam({ work, selection }: StageProps) {
           onClick={() => recordForStage(work, selection)}>
           {project.link.unsent.length ? 'Send and record' : 'Record'}{' '}
           {seam.uppers.length + seam.lowers.length === 2 ? 'both' : 'all'}
-        </Button>
-        <Button variant="outlined" onClick={align}>
-          Set delays by arrival
         </Button>
       </Row>
       {progress?.message && <Typography sx={{ fontSize: 12.5, color: own.clayText }}>{progress.message}</Typography>}

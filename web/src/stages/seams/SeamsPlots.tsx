@@ -16,10 +16,13 @@ import { Under } from '../common/Under';
 import { PlotHead } from '../common/PlotHead';
 import { Stack } from '../common/Stack';
 import type { StageProps } from '../props';
-import { End, useSeam, ends } from './seam';
+import { End, useSeam, useWhole, ends } from './seam';
+import { WholePlots } from './WholePlots';
 
 export function SeamsPlots(props: StageProps) {
   const lacking = usePick('picture').picture?.facts.lacking;
+  const whole = useWhole();
+  if (whole && props.work.project.seams.length) return <WholePlots {...props} />;
   if (props.work.project.seams.length) return <OneSeam {...props} />;
   return (
     <Box sx={{ display: 'grid', placeItems: 'center' }}>

@@ -2,7 +2,11 @@
 import type { Crossover, Project, Seam, Tune } from '../../api/types';
 import { partsOf } from '../../state/system';
 import type { Work } from '../../state/project';
+import { WHOLE } from '../common/doing';
 import { useWindow } from '../../state/window';
+
+/** Which part of Seams is looked at: all of it, or one seam. */
+export const useWhole = () => useWindow((state) => state.seam === WHOLE);
 
 export type End = 'high_pass' | 'low_pass';
 

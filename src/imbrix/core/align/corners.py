@@ -1,0 +1,288 @@
+"""Where a crossover makes sense: a range for both ends of every way, a corner to begin with, and the reasons.
+
+What is asked of a corner is that the upper way still plays there and comes to no harm, and that the lower one still
+does and does not beam. Between these bounds stands what common practice begins with (no source for its figures).
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from imbrix.core.evidence.band import USUAL
+from imbrix.core.signal.response import speed_of_sound
+from imbrix.core.system.layout import FRAGILE_GUARD_HZ, SIDES, Driver, Group, Kind, Layout
+from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ
+from imbrix.core.value import Value
+
+PRACTICE_HZ: dict[tuple[Kind, Kind], float] = {
+    (Kind.SUB, Kind.WOOFER): 60.0,
+    (Kind.SUB, Kind.MIDBASS): 80.0,
+    (Kind.SUB, Kind.MID): 120.0,
+    (Kind.SUB, Kind.FULL): 110.0,
+    (Kind.WOOFER, Kind.MIDBASS): 120.0,
+    (Kind.WOOFER, Kind.MID): 300.0,
+    (Kind.WOOFER, Kind.FULL): 220.0,
+    (Kind.WOOFER, Kind.TWEETER): 2500.0,
+    (Kind.MIDBASS, Kind.MID): 320.0,
+    (Kind.MIDBASS, Kind.FULL): 300.0,
+    (Kind.MIDBASS, Kind.TWEETER): 2800.0,
+    (Kind.MID, Kind.TWEETER): 3200.0,
+}
+"""What a tuner begins with between two kinds (common practice, no source)."""
+OVER_LOW: dict[Kind, float] = {Kind.WOOFER: 1.1, Kind.MIDBASS: 1.1, Kind.MID: 1.6, Kind.FULL: 1.5}
+"""By so much a high-pass stands above the lower end of the usable band at least: the smaller the cone, the sooner it
+runs out of travel."""
+OVER_RESONANCE: dict[Kind, float] = {
+    Kind.WOOFER: 0.9,
+    Kind.MIDBASS: 0.9,
+    Kind.MID: 1.4,
+    Kind.FULL: 1.3,
+    Kind.TWEETER: 2,
+}
+RESONANCE_OVER_LOW = 1.4
+"""A closed driver is 6 dB down at some 0.7 of its resonance."""
+INSIDE = 1.3
+"""A low-pass stands by this factor within the usable band, so that both ways still play where they overlap."""
+MOST_SUB_HZ = 120.0
+LEAST_MIDBASS_HZ = 45.0
+BEAMS_KA = 2.0
+"""From here on a cone sends less than half to the sides (6 dB down at 90 degrees: 2 J1(x) / x at x = 2 is -4.8 dB)."""
+SUBSONIC = 0.8
+ULTRASONIC_HZ = 20_000.0
+LIFT_DB = 5.0
+"""Where the target wants so much more bass than the front plays, a gap between sub and front is worth a try."""
+GAP_OCTAVES = 0.5
+
+
+class Corner(Value):
+    """A corner in hertz to begin with, the range in which it makes sense, and why, a sentence a bound."""
+
+    hertz: float
+    least_hz: float
+    most_hz: float
+    says: tuple[str, ...] = ()
+
+
+class Corners(Value):
+    """Both ends of a channel."""
+
+    high_pass: Corner
+    low_pass: Corner
+
+
+@dataclass(frozen=True)
+class Known:
+    """What is known of a driver: its usable band in hertz; from its impedance the resonance; the cone's area in m2;
+    from where on its distortion stays low. What is not known is None."""
+
+    band_hz: tuple[float, float] | None = None
+    resonance_hz: float | None = None
+    area_m2: float | None = None
+    clean_from_hz: float | None = None
+
+
+@dataclass
+class _Bound:
+    """The bound that holds, and the sentences of all."""
+
+    hertz: float
+    says: list[str] = field(default_factory=list)
+
+    def up(self, hertz: float, says: str) -> None:
+        self._take(hertz, says, hertz > self.hertz)
+
+    def down(self, hertz: float, says: str) -> None:
+        self._take(hertz, says, hertz < self.hertz)
+
+    def _take(self, hertz: float, says: str, tighter: bool) -> None:
+        if tighter:
+            self.hertz = hertz
+            self.says.insert(0, says)
+        else:
+            self.says.append(says)
+
+
+def corners(layout: Layout, known: Mapping[str, Known], lift_db: float = 0.0) -> dict[str, Corners]:
+    """Both ends of every driver, left and right alike, two neighbours at one corner.
+
+    `lift_db` is by how much the target lifts the bass over the octaves above it.
+    """
+    pairs = {driver.id: _of_pair(layout, driver, known) for driver in layout.drivers}
+    found = {}
+    for driver in layout.drivers:
+        lower, upper = _beside(layout, driver)
+        found[driver.id] = Corners(
+            high_pass=_between(layout, lower, driver, pairs) if lower else _lowest(driver, pairs[driver.id]),
+            low_pass=_low_pass(layout, driver, upper, pairs, lift_db) if upper else _highest(pairs[driver.id]),
+        )
+    return found
+
+
+def plain(hertz: float) -> float:
+    """Two digits: nobody knows a corner better."""
+    return float(f"{hertz:.2g}")
+
+
+def spoken(hertz: float) -> str:
+    """`82 Hz`, `2.4 kHz`."""
+    return f"{plain(hertz) / 1000:g} kHz" if hertz >= 1000 else f"{plain(hertz):g} Hz"
+
+
+def _of_pair(layout: Layout, driver: Driver, known: Mapping[str, Known]) -> Known:
+    """What is known of a driver and those like it, in the middle; no band where the driver itself has none."""
+    mine = known.get(driver.id, Known())
+    alike = [known[one.id] for one in layout.alike(driver) if one.id in known]
+    bands = [one.band_hz for one in alike if one.band_hz]
+    band = tuple(float(end) for end in np.exp(np.mean(np.log(bands), axis=0))) if bands and mine.band_hz else None
+    return Known(
+        (band[0], band[1]) if band else None,
+        _middle([one.resonance_hz for one in alike]),
+        _middle([one.area_m2 for one in alike]),
+        max((one.clean_from_hz for one in alike if one.clean_from_hz), default=None),
+    )
+
+
+def _middle(values: list[float | None]) -> float | None:
+    there = [one for one in values if one]
+    return float(np.exp(np.mean(np.log(there)))) if there else None
+
+
+def _beside(layout: Layout, driver: Driver) -> tuple[Driver | None, Driver | None]:
+    """The next lower and the next higher way of a driver; subs stand below the lowest way of what they serve."""
+    lower: Driver | None = None
+    upper: Driver | None = None
+    for side in SIDES if driver.side == "both" else (driver.side,):
+        chain = layout.chain(driver.group, side)
+        if driver.group == Group.SUB:
+            served = layout.chain(layout.main, side)
+            upper = upper or (served[0] if layout.main != Group.SUB and served else None)
+            continue
+        at = chain.index(driver)
+        below = chain[at - 1] if at else (layout.subs[0] if driver.group == layout.main and layout.subs else None)
+        lower, upper = lower or below, upper or (chain[at + 1] if at + 1 < len(chain) else None)
+    return lower, upper
+
+
+def _least(driver: Driver, known: Known) -> _Bound:
+    """How low an upper way may be crossed over."""
+    bound = _Bound(0.0)
+    name = _name(driver)
+    low = known.band_hz[0] if known.band_hz else None
+    if driver.kind == Kind.TWEETER:
+        resonance = known.resonance_hz or (low and low * RESONANCE_OVER_LOW)
+        if resonance:
+            how = "by its impedance" if known.resonance_hz else "by where its response falls"
+            twice = OVER_RESONANCE[driver.kind] * resonance
+            bound.up(twice, f"not below {spoken(twice)}: twice {name}'s resonance, {spoken(resonance)} {how}")
+        guard = 2 * FRAGILE_GUARD_HZ[driver.kind]
+        bound.up(guard, f"not below {spoken(guard)}: no tweeter is sure to bear more")
+    else:
+        if low is not None:
+            over = OVER_LOW.get(driver.kind, 1.0) * low
+            bound.up(over, f"not below {spoken(over)}: {name} plays from {spoken(low)} up")
+        if known.resonance_hz:
+            over = OVER_RESONANCE.get(driver.kind, 1.0) * known.resonance_hz
+            bound.up(over, f"not below {spoken(over)}: {name} resonates at {spoken(known.resonance_hz)}")
+        if driver.kind == Kind.MIDBASS:
+            bound.up(LEAST_MIDBASS_HZ, f"not below {spoken(LEAST_MIDBASS_HZ)}: a midbass has no travel there")
+    if known.clean_from_hz:
+        bound.up(known.clean_from_hz, f"not below {spoken(known.clean_from_hz)}: there {name}'s distortion rises")
+    if bound.hertz == 0:
+        cautious = CAUTIOUS_CORNER_HZ[driver.kind]
+        bound.up(cautious, f"{name} has no take yet: from {spoken(cautious)} none of its kind comes to harm")
+    return bound
+
+
+def _most(driver: Driver, known: Known) -> _Bound:
+    """How high a lower way may be crossed over."""
+    bound = _Bound(float("inf"))
+    name = _name(driver)
+    high = known.band_hz[1] if known.band_hz else USUAL[driver.kind].high_hz
+    how = (
+        f"plays up to {spoken(high)}" if known.band_hz else f"has no take yet; its kind plays up to some {spoken(high)}"
+    )
+    bound.down(high / INSIDE, f"not above {spoken(high / INSIDE)}: {name} {how}")
+    if driver.kind == Kind.SUB:
+        bound.down(MOST_SUB_HZ, f"not above {spoken(MOST_SUB_HZ)}: higher up the ear finds where a sub stands")
+    elif known.area_m2:
+        radius = float(np.sqrt(known.area_m2 / np.pi))
+        beams = BEAMS_KA * speed_of_sound() / (2 * np.pi * radius)
+        bound.down(beams, f"not above {spoken(beams)}: from there a cone of {radius * 200:.0f} cm beams")
+    return bound
+
+
+def _hard(driver: Driver, known: Known) -> float:
+    """What no reason brings an upper way below."""
+    if driver.kind != Kind.TWEETER:
+        return 0.0
+    low = known.band_hz[0] if known.band_hz else 0.0
+    resonance = known.resonance_hz or low * RESONANCE_OVER_LOW
+    return max(1.6 * resonance, 2 * FRAGILE_GUARD_HZ[driver.kind])
+
+
+def _between(layout: Layout, lower: Driver, upper: Driver, pairs: Mapping[str, Known]) -> Corner:
+    """The corner of two neighbours."""
+    least, most = _least(upper, pairs[upper.id]), _most(lower, pairs[lower.id])
+    hard = _hard(upper, pairs[upper.id])
+    usual = PRACTICE_HZ.get((lower.kind, upper.kind), float(np.sqrt(least.hertz * most.hertz)))
+    says = [*least.says[:2], *most.says[:2]]
+    if least.hertz <= most.hertz:
+        hertz = float(np.clip(usual, least.hertz, most.hertz))
+        why = (
+            "where practice begins"
+            if hertz == usual
+            else f"as near to {spoken(usual)}, where practice begins, as can be"
+        )
+        says.insert(0, f"{spoken(hertz)}: {why}")
+        return _corner(hertz, least.hertz, most.hertz, says)
+    # The lower way does not reach as high: the upper one comes down as far as it may.
+    hertz = max(most.hertz, hard, float(np.sqrt(least.hertz * most.hertz)) if not hard else 0.0)
+    says.insert(0, f"{spoken(hertz)}: {_name(lower)} and {_name(upper)} hardly meet")
+    return _corner(hertz, max(min(most.hertz, hertz), hard), max(least.hertz, hertz), says)
+
+
+def _low_pass(layout: Layout, driver: Driver, upper: Driver, pairs: Mapping[str, Known], lift_db: float) -> Corner:
+    """The lower way's end: that of the upper one; of a sub perhaps lower, where the target lifts the bass."""
+    corner = _between(layout, driver, upper, pairs)
+    if driver.kind != Kind.SUB or lift_db < LIFT_DB:
+        return corner
+    gap = plain(corner.hertz / 2**GAP_OCTAVES)
+    says = f"the target lifts the bass by {lift_db:.0f} dB: a gap, with this end at {spoken(gap)}, is worth a try"
+    return corner.model_copy(update={"least_hz": min(corner.least_hz, gap), "says": (*corner.says, says)})
+
+
+def _lowest(driver: Driver, known: Known) -> Corner:
+    """The lower end of what has nothing below it."""
+    name = _name(driver)
+    if known.band_hz is None:
+        cautious = CAUTIOUS_CORNER_HZ[driver.kind]
+        says = f"{name} has no take yet: from {spoken(cautious)} none of its kind comes to harm"
+        return _corner(cautious, cautious, cautious * 2, [says])
+    if driver.kind == Kind.TWEETER:
+        least = _least(driver, known)
+        return _corner(least.hertz, least.hertz, least.hertz * 2, least.says)
+    low = max(known.band_hz[0], 20.0 / SUBSONIC)
+    hertz = SUBSONIC * low
+    says = f"{spoken(hertz)}: a little under what {name} plays, from {spoken(low)}; below it moves and is not heard"
+    return _corner(hertz, max(hertz * 0.75, 15.0), low, [says])
+
+
+def _highest(known: Known) -> Corner:
+    """The upper end of what has nothing above it."""
+    if known.band_hz is None or known.band_hz[1] > ULTRASONIC_HZ / 1.5:
+        says = f"{spoken(ULTRASONIC_HZ)}: keeps out what nobody hears"
+        return _corner(ULTRASONIC_HZ, ULTRASONIC_HZ * 0.8, ULTRASONIC_HZ, [says])
+    high = known.band_hz[1]
+    says = f"{spoken(high * 1.1)}: a little over what it plays, up to {spoken(high)}"
+    return _corner(high * 1.1, high, min(high * 2, ULTRASONIC_HZ), [says])
+
+
+def _corner(hertz: float, least: float, most: float, says: list[str]) -> Corner:
+    at = plain(hertz)
+    return Corner(hertz=at, least_hz=min(plain(least), at), most_hz=max(plain(most), at), says=tuple(says))
+
+
+def _name(driver: Driver) -> str:
+    """A driver and its partner, without the side."""
+    return f"the {driver.name.removesuffix(' L').removesuffix(' R').lower()}"

@@ -1,0 +1,106 @@
+"""Proposals for the alignment of a project: what the core finds for the takes in force, in words."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from imbrix.core.align.figures import Figures
+from imbrix.core.align.propose import Allowed, Proposal, Proposals, propose
+from imbrix.core.errors import ConflictError
+from imbrix.core.system.layout import Layout
+from imbrix.core.tune.tune import Tune
+from imbrix.work.ground.memory import Drawer
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.corners import corners_of
+from imbrix.work.predict.scene import Scene, scene
+from imbrix.work.predict.system import system_of
+from imbrix.work.takes.reading import onset_of
+from imbrix.work.takes.verdicts import troubles_of
+from imbrix.work.tune.revisions import head
+
+Scope = Literal["whole", "left", "right"]
+FOUND: "Drawer[tuple[object, ...], Found]" = Drawer("proposals", 32)
+
+
+@dataclass(frozen=True)
+class Found:
+    """What was proposed on a revision, at which places it was judged, and what is not known."""
+
+    revision: int
+    tune: Tune
+    found: Proposals
+    places: tuple[str, ...]
+    doubts: tuple[str, ...]
+
+
+def proposals(space: Workspace, slug: str, scope: Scope, allowed: Allowed) -> Found:
+    """What to set so that a project, or one side of it, is aligned. The same from the same takes.
+
+    Raises ConflictError where takes are missing, keep no time, or keep it by different clocks.
+    """
+    now = scene(space, slug)
+    present = head(space, slug)
+    system, places = system_of(space, slug, now)
+    movable = None
+    if scope != "whole":
+        movable = frozenset(one.id for one in now.layout.drivers if one.side == scope)
+        if not movable:
+            raise ConflictError(f"this system has nothing on the {scope} side that could be moved by itself")
+    takes_here = tuple((name, one.id, one.details.correction) for name, one in now.takes.items())
+    set_so = present.tune.model_dump_json(), system.limits.model_dump_json()
+    key = (slug, scope, allowed, set_so, takes_here, places, now.layout)
+
+    def find() -> Found:
+        found = propose(system, present.tune, corners_of(space, slug, now), allowed, movable)
+        return Found(present.id, present.tune, found, places, doubts(space, slug, now))
+
+    found = space.memory.of(FOUND, key, find)
+    return Found(present.id, present.tune, found.found, found.places, found.doubts)
+
+
+def doubts(space: Workspace, slug: str, now: Scene) -> tuple[str, ...]:
+    """What is not known of the takes in force, in sentences."""
+    said = []
+    vague = [
+        now.layout.driver(name).name
+        for name in now.ids
+        if (found := onset_of(space, slug, now.takes[name])) is None or not found.likely
+    ]
+    if vague:
+        said.append(f"{', '.join(vague)}: when the direct sound arrives, and which way it moves first, is a guess")
+    troubles = troubles_of(space, slug)
+    doubted = [
+        now.layout.driver(name).name
+        for name in now.ids
+        if any(one.weight == "doubt" for one in troubles.get(now.takes[name].id, ()))
+    ]
+    if doubted:
+        said.append(f"{', '.join(doubted)}: the take is doubted; what follows from it is no surer")
+    return tuple(said)
+
+
+def why(one: Proposal, against: Figures, others: tuple[Proposal, ...], layout: Layout) -> str:
+    """Why a proposal is better than what stands, and than the plainer ones, in a line."""
+    plainer = next((other for other in others if other.kind == "timing" and other is not one), None)
+    base = plainer.figures if plainer is not None and one.kind != "timing" else against
+    than = "Than delays and polarity alone" if base is not against else "Than as it stands"
+    said = []
+    gained = [
+        (was.mean.value - now.mean.value, now.seam.id)
+        for now in one.figures.seams
+        for was in base.seams
+        if was.seam.id == now.seam.id
+    ]
+    if gained:
+        best, seam_id = max(gained)
+        seam = layout.seam(seam_id)
+        if best >= 0.1:
+            sides = "" if seam.side == "both" else f" {seam.side}"
+            ways = " to ".join(kind.value for kind in seam.ways or ())
+            said.append(f"{ways}{sides} loses {best:.1f} dB less")
+    if one.figures.sides and base.sides and base.sides.value - one.figures.sides.value >= 0.1:
+        said.append(f"left and right {base.sides.value - one.figures.sides.value:.1f} dB less below 500 Hz")
+    if base.unlike and not one.figures.unlike:
+        said.append(f"{' and '.join(base.unlike)} left and right move alike")
+    if not said:
+        return "What there is to gain is small."
+    return f"{than}: {', '.join(said)}."

@@ -1,0 +1,122 @@
+"""Proposals for an alignment as the page shows them: figures before and after, what changes, and why."""
+
+from pydantic import BaseModel
+
+from imbrix.core.align.figures import Figures, Spread
+from imbrix.core.align.propose import Allowed, Kind, Proposal
+from imbrix.core.system.layout import Layout
+from imbrix.core.tune.changes import Change, changes
+from imbrix.core.tune.edits import Edit
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.proposals import Found, Scope, proposals, why
+
+TITLES: dict[Kind, str] = {
+    "timing": "Delays and polarity",
+    "crossovers": "Other slopes and corners too",
+    "all-pass": "An all-pass besides",
+}
+
+
+class SpreadState(BaseModel):
+    """A figure, and the least and the most of all places."""
+
+    value: float
+    least: float
+    most: float
+
+
+class SeamFiguresState(BaseModel):
+    """What a seam loses, in dB."""
+
+    seam: str
+    mean: SpreadState
+    worst: SpreadState
+
+
+class FiguresState(BaseModel):
+    """What an alignment is worth: losses in dB by seam, and in the mean of all; left against right below 500 Hz; by how
+    many microseconds the right side comes later; pairs that move against each other; seams half a period off or more.
+    """
+
+    seams: list[SeamFiguresState]
+    mean_db: float | None
+    worst_db: float | None
+    sides: SpreadState | None
+    apart_us: float | None
+    unlike: list[str]
+    far: list[str]
+
+
+class ProposalState(BaseModel):
+    """A proposal: the edits that set it, all that they change, and what comes of it."""
+
+    kind: Kind
+    title: str
+    says: str
+    edits: list[Edit]
+    changes: list[Change]
+    figures: FiguresState
+
+
+class ProposalsState(BaseModel):
+    """What stands and what is proposed, the best first. `lacking` are reasons why something else is not proposed,
+    `doubts` what is not known; `places` are those that the figures are of."""
+
+    revision: int
+    before: FiguresState
+    proposals: list[ProposalState]
+    places: list[str]
+    doubts: list[str]
+    lacking: list[str]
+
+
+def proposals_state(space: Workspace, slug: str, scope: Scope, allowed: Allowed) -> ProposalsState:
+    """What is proposed for the present revision. Raises ConflictError where takes do not allow it."""
+    found = proposals(space, slug, scope, allowed)
+    layout = space.layout(slug)
+    return ProposalsState(
+        revision=found.revision,
+        before=_figures(found.found.before),
+        proposals=[_proposal(one, found, layout) for one in found.found.proposals],
+        places=list(found.places),
+        doubts=list(found.doubts),
+        lacking=list(found.found.lacking),
+    )
+
+
+def _proposal(one: Proposal, found: Found, layout: Layout) -> ProposalState:
+    return ProposalState(
+        kind=one.kind,
+        title=_title(one),
+        says=why(one, found.found.before, found.found.proposals, layout),
+        edits=list(one.edits),
+        changes=changes(found.tune, one.tune, layout),
+        figures=_figures(one.figures),
+    )
+
+
+def _title(one: Proposal) -> str:
+    """What kind of proposal it is; where crossovers were lacking it begins with these."""
+    if one.kind == "timing" and any(edit.do == "crossover" for edit in one.edits):
+        return "First crossovers, delays, polarity"
+    return TITLES[one.kind]
+
+
+def _figures(one: Figures) -> FiguresState:
+    sides = [seam for seam in one.seams if seam.seam.side != "both"] or list(one.seams)
+    return FiguresState(
+        seams=[
+            SeamFiguresState(seam=seam.seam.id, mean=_spread(seam.mean), worst=_spread(seam.worst))
+            for seam in one.seams
+        ],
+        mean_db=sum(seam.mean.value for seam in sides) / len(sides) if sides else None,
+        worst_db=max((seam.worst.value for seam in sides), default=None),
+        sides=_spread(one.sides) if one.sides else None,
+        apart_us=None if one.apart_s is None else one.apart_s * 1e6,
+        unlike=list(one.unlike),
+        far=list(one.far),
+    )
+
+
+def _spread(one: Spread) -> SpreadState:
+    return SpreadState(value=one.value, least=one.least, most=one.most)

@@ -1,0 +1,175 @@
+/** The panel of the whole in Seams: what an alignment may change, and what is proposed. */
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import LinearProgress from '@mui/material/LinearProgress';
+import ToggleButton from '@mui/material/ToggleButton';
+import Typography from '@mui/material/Typography';
+import { useEffect, useRef, useState } from 'react';
+import { client, settled } from '../../api/client';
+import type { Allowed, Proposals, Scope } from '../../api/types';
+import { usePick } from '../../state/window';
+import { Choice } from '../../ui/Field';
+import { KeyLine, PanelTitle, Row, Section, Trouble } from '../../ui/Panel';
+import { recordForStage } from '../common/doing';
+import type { StageProps } from '../props';
+import { OneProposal } from './OneProposal';
+import { Standing } from './Standing';
+
+const MAY: { what: keyof Allowed; text: string; title: string }[] = [
+  { what: 'corners', text: 'Corners', title: 'Move corners within the range that makes sense' },
+  { what: 'slopes', text: 'Slopes', title: 'Try other slopes' },
+  { what: 'all_pass', text: 'All-pass', title: 'Try an all-pass on one side' },
+];
+
+/** What was found, as long as it is still about what stands. */
+interface Answer {
+  on: number;
+  takes: number;
+  asked: string;
+  found?: Proposals;
+  refused?: string;
+}
+
+export function Whole({ work, selection }: StageProps) {
+  const { project, slug, act, commit, draft, recording } = work;
+  const { progress } = usePick('progress');
+  const [scope, setScope] = useState<Scope>('whole');
+  const [allowed, setAllowed] = useState<Allowed>({ corners: true, slopes: true, all_pass: true });
+  const [answer, setAnswer] = useState<Answer | null>(null);
+  const running = useRef<AbortController | null>(null);
+  const [busy, setBusy] = useState(false);
+  const asked = JSON.stringify([scope, allowed]);
+  const takes = project.takes.filter((one) => one.purpose === 'driver' && !one.discarded).length;
+  const still =
+    answer && answer.on === project.revision.id && answer.takes === takes && answer.asked === asked ? answer : null;
+  useEffect(() => () => running.current?.abort(), []);
+
+  const propose = async () => {
+    const control = new AbortController();
+    running.current = control;
+    setBusy(true);
+    const about = { on: project.revision.id, takes, asked };
+    try {
+      const found = await settled<Proposals>(
+        client.POST('/api/projects/{slug}/proposals', {
+          params: { path: { slug } },
+          body: { scope, allowed },
+          signal: control.signal,
+        }),
+      );
+      setAnswer({ ...about, found });
+    } catch (error) {
+      if (!control.signal.aborted) setAnswer({ ...about, refused: (error as Error).message });
+    } finally {
+      if (running.current === control) setBusy(false);
+    }
+  };
+  const stop = () => {
+    running.current?.abort();
+    setBusy(false);
+  };
+  const byArrival = () =>
+    void act(() => settled(client.POST('/api/projects/{slug}/align', { params: { path: { slug } } })));
+  const found = still?.found;
+  return (
+    <>
+      <PanelTitle
+        title="Align everything"
+        aside={found && found.places.length > 1 ? `${found.places.length} places` : ''}
+      />
+      <Row>
+        <Box sx={{ flex: 1 }}>
+          <Choice
+            label="Align"
+            value={scope}
+            options={[
+              { value: 'whole', text: 'All' },
+              { value: 'left', text: 'Left side' },
+              { value: 'right', text: 'Right side' },
+            ]}
+            onChange={setScope}
+          />
+        </Box>
+        {MAY.map(({ what, text, title }) => (
+          <ToggleButton
+            key={what}
+            value={what}
+            size="small"
+            selected={allowed[what] && (scope === 'whole' || what === 'all_pass')}
+            disabled={scope !== 'whole' && what !== 'all_pass'}
+            title={title}
+            sx={{ py: 0.25, px: 0.75, fontSize: 12, textTransform: 'none' }}
+            onChange={() => setAllowed({ ...allowed, [what]: !allowed[what] })}>
+            {text}
+          </ToggleButton>
+        ))}
+      </Row>
+      {busy ? (
+        <Row>
+          <Box sx={{ flex: 1, pb: 1.5 }}>
+            <LinearProgress aria-label="Searching" />
+          </Box>
+          <Button size="small" variant="outlined" onClick={stop}>
+            Stop
+          </Button>
+        </Row>
+      ) : (
+        <Button variant={found ? 'outlined' : 'contained'} disabled={recording} onClick={() => void propose()}>
+          {found ? 'Propose again' : 'Propose an alignment'}
+        </Button>
+      )}
+      <Trouble says={still?.refused ?? null} onClose={() => setAnswer(null)} />
+      {!found && !busy && !still?.refused && (
+        <Typography sx={{ fontSize: 12.5 }} color="text.secondary">
+          A search over the delays and polarities of all channels at once: both sides arrive together, every seam adds
+          up, left and right agree in the bass. It proposes; nothing changes until you take a proposal.
+        </Typography>
+      )}
+      {found && (
+        <>
+          <Standing project={project} figures={found.before} />
+          <Section title="Proposals" aside="rest on one to see it">
+            <Box sx={{ display: 'grid', gap: 0.75 }}>
+              {found.proposals.map((one, n) => (
+                <OneProposal
+                  key={one.kind}
+                  first={n === 0}
+                  project={project}
+                  proposal={one}
+                  before={found.before}
+                  onShow={(shown) => draft(shown ? one.edits : [])}
+                  onUse={() => void commit(one.edits, `Aligned: ${one.title.toLowerCase()}`)}
+                />
+              ))}
+              {!found.proposals.length && (
+                <Typography sx={{ fontSize: 12.5 }}>What stands is as good as anything that was found.</Typography>
+              )}
+            </Box>
+          </Section>
+          {[...found.doubts, ...found.lacking].map((says) => (
+            <Typography key={says} sx={{ fontSize: 12 }} color="text.secondary">
+              {`${says}.`}
+            </Typography>
+          ))}
+          <Typography sx={{ fontSize: 12 }} color="text.secondary">
+            Reckoned with every channel fitted as Voice would fit it.
+          </Typography>
+        </>
+      )}
+      <Row>
+        <Button
+          variant={found ? 'contained' : 'outlined'}
+          sx={{ flex: 1 }}
+          disabled={recording}
+          onClick={() => recordForStage(work, selection)}>
+          {project.link.unsent.length ? 'Send and record all' : 'Record all'}
+        </Button>
+        <Button variant="outlined" onClick={byArrival}>
+          Set delays by arrival
+        </Button>
+      </Row>
+      {progress?.message && <Typography sx={{ fontSize: 12.5 }}>{progress.message}</Typography>}
+      <KeyLine>N first seam · B before and after · Space record</KeyLine>
+    </>
+  );
+}

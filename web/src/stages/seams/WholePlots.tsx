@@ -1,0 +1,85 @@
+/** What Seams shows of the whole: both sides, their sum, and the phase between them in the bass. */
+import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
+import { useTheme } from '@mui/material/styles';
+import { useMemo } from 'react';
+import { Plot } from '../../plot/Plot';
+import { levelRange, toX } from '../../plot/scale';
+import { useWindow } from '../../state/window';
+import { Aside } from '../common/BelowChoice';
+import { useLines } from '../common/lines';
+import { PlotHead } from '../common/PlotHead';
+import { Stack } from '../common/Stack';
+import { Under } from '../common/Under';
+import type { StageProps } from '../props';
+
+export function WholePlots({ work }: StageProps) {
+  const { project } = work;
+  const { own } = useTheme();
+  const lacking = useWindow((state) => state.picture?.facts.lacking);
+  const drafted = useWindow((state) => state.draft.length > 0);
+  const main = useLines(project, 'main');
+  const lower = useLines(project, 'lower');
+  const range = useMemo(() => levelRange(main, 45), [main]);
+  const shades = useMemo(
+    () => [{ between: ['ideal', 'both'] as [string, string], fill: `${own.clay}99`, from: 20, to: 500 }],
+    [own],
+  );
+  if (lacking)
+    return (
+      <Box sx={{ display: 'grid', placeItems: 'center' }}>
+        <Typography color="text.secondary">{`${lacking}.`}</Typography>
+      </Box>
+    );
+  return (
+    <Stack
+      lower={0.28}
+      head={
+        <PlotHead
+          title="Whole system"
+          says={drafted ? 'as it would be; faint: as it stands' : 'predicted at one spot'}
+          aside={<Aside says="predicted" stage="seams" />}
+          hint={
+            'Left, right and all together. Shaded: what both sides lose to each other where the ear takes them for one.'
+          }
+        />
+      }>
+      {(height, second) => (
+        <>
+          <Plot
+            name="Level of both sides and of the whole"
+            unit="dB SPL"
+            grid={project.grid}
+            lines={main}
+            range={range}
+            height={height}
+            shades={shades}
+          />
+          <Under project={project} height={second}>
+            <Plot
+              spans={false}
+              name="Phase between left and right"
+              unit="right against left, degrees"
+              grid={project.grid}
+              lines={lower}
+              range={[-180, 180]}
+              step={90}
+              height={second}
+              readings={false}>
+              {(geometry) => (
+                <rect
+                  x={toX(20, geometry.width)}
+                  width={toX(500, geometry.width) - toX(20, geometry.width)}
+                  y={geometry.y(60)}
+                  height={geometry.y(-60) - geometry.y(60)}
+                  fill={own.good}
+                  opacity={0.1}
+                />
+              )}
+            </Plot>
+          </Under>
+        </>
+      )}
+    </Stack>
+  );
+}
