@@ -113,8 +113,8 @@ def corners(layout: Layout, known: Mapping[str, Known], lift_db: float = 0.0) ->
     for driver in layout.drivers:
         lower, upper = _beside(layout, driver)
         found[driver.id] = Corners(
-            high_pass=_between(layout, lower, driver, pairs) if lower else _lowest(driver, pairs[driver.id]),
-            low_pass=_low_pass(layout, driver, upper, pairs, lift_db) if upper else _highest(pairs[driver.id]),
+            high_pass=_between(lower, driver, pairs) if lower else _lowest(layout, driver, pairs[driver.id]),
+            low_pass=_low_pass(driver, upper, pairs, lift_db) if upper else _highest(pairs[driver.id]),
         )
     return found
 
@@ -221,7 +221,7 @@ def _hard(driver: Driver, known: Known) -> float:
     return max(1.6 * resonance, 2 * FRAGILE_GUARD_HZ[driver.kind])
 
 
-def _between(layout: Layout, lower: Driver, upper: Driver, pairs: Mapping[str, Known]) -> Corner:
+def _between(lower: Driver, upper: Driver, pairs: Mapping[str, Known]) -> Corner:
     """The corner of two neighbours."""
     least, most = _least(upper, pairs[upper.id]), _most(lower, pairs[lower.id])
     hard = _hard(upper, pairs[upper.id])
@@ -242,9 +242,9 @@ def _between(layout: Layout, lower: Driver, upper: Driver, pairs: Mapping[str, K
     return _corner(hertz, max(min(most.hertz, hertz), hard), max(least.hertz, hertz), says)
 
 
-def _low_pass(layout: Layout, driver: Driver, upper: Driver, pairs: Mapping[str, Known], lift_db: float) -> Corner:
+def _low_pass(driver: Driver, upper: Driver, pairs: Mapping[str, Known], lift_db: float) -> Corner:
     """The lower way's end: that of the upper one; of a sub perhaps lower, where the target lifts the bass."""
-    corner = _between(layout, driver, upper, pairs)
+    corner = _between(driver, upper, pairs)
     if driver.kind != Kind.SUB or lift_db < LIFT_DB:
         return corner
     gap = plain(corner.hertz / 2**GAP_OCTAVES)
@@ -252,13 +252,18 @@ def _low_pass(layout: Layout, driver: Driver, upper: Driver, pairs: Mapping[str,
     return corner.model_copy(update={"least_hz": min(corner.least_hz, gap), "says": (*corner.says, says)})
 
 
-def _lowest(driver: Driver, known: Known) -> Corner:
+def _lowest(layout: Layout, driver: Driver, known: Known) -> Corner:
     """The lower end of what has nothing below it."""
     name = _name(driver)
     if known.band_hz is None:
         cautious = CAUTIOUS_CORNER_HZ[driver.kind]
         says = f"{name} has no take yet: from {spoken(cautious)} none of its kind comes to harm"
         return _corner(cautious, cautious, cautious * 2, [says])
+    if layout.subs and driver.group not in (Group.SUB, layout.main):
+        least = _least(driver, known)
+        hertz = max(PRACTICE_HZ.get((Kind.SUB, driver.kind), 100.0), least.hertz)
+        left = f"{spoken(hertz)}: what lies below is left to the subs"
+        return _corner(hertz, least.hertz, hertz * 2, [left, *least.says])
     if driver.kind == Kind.TWEETER:
         least = _least(driver, known)
         return _corner(least.hertz, least.hertz, least.hertz * 2, least.says)

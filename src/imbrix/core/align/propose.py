@@ -14,7 +14,7 @@ from imbrix.core.align.corners import Corners
 from imbrix.core.align.figures import Figures, figures
 from imbrix.core.align.problem import System, ends, net
 from imbrix.core.align.search import Net, Setting, search
-from imbrix.core.system.layout import SIDES, Seam
+from imbrix.core.system.layout import SIDES, Group, Seam
 from imbrix.core.tune.apply import apply
 from imbrix.core.tune.crossover import Shape
 from imbrix.core.tune.edits import Edit, SetBands, SetChannel, SetCrossover, SetDelays
@@ -28,8 +28,10 @@ SLOPES: tuple[tuple[Shape, int], ...] = (
     ("linkwitz-riley", 12),
 )
 """Slopes that are worth a look."""
-WORTH_DB: dict[Kind, float] = {"timing": 0.0, "crossovers": 0.6, "all-pass": 1.5}
+WORTH_DB: dict[Kind, float] = {"timing": 0.0, "crossovers": 0.6, "all-pass": 2.5}
 """What a proposal has to be better by than a plainer one."""
+LAST_DB: dict[Kind, float] = {"timing": 0.0, "crossovers": 0.0, "all-pass": 4.0}
+"""What a kind has to be better by to be put first: an all-pass is right at one spot above all."""
 CORNER_DB = 1.0
 """What an octave away from where a corner would begin costs."""
 SLOPE_DB: dict[int, float] = {6: 2.0, 12: 0.6, 18: 0.3, 24: 0.0, 30: 0.3, 36: 0.5, 42: 0.7, 48: 0.8}
@@ -112,7 +114,7 @@ def propose(
     kept.append(plain)
     tell(1.0, "Done")
     fitting = []
-    for one in sorted(kept, key=lambda one: one.cost):
+    for one in sorted(kept, key=lambda one: one.cost + LAST_DB[one.kind]):
         refused = system.limits.refusals(one.tune, system.layout)
         known = system.limits.refusals(tune, system.layout)
         new = [says for says in refused if says not in known]
@@ -149,7 +151,23 @@ def _with_corners(system: System, tune: Tune, corners: Mapping[str, Corners]) ->
                 edit = SetCrossover(channel=name, end=end, shape=shape, slope_db=slope, corner_hz=hertz)
                 if edit not in found:
                     found.append(edit)
-    return tuple(found)
+    return (*found, *(_lower_ends(system, tune, corners, shape, slope) if found else ()))
+
+
+def _lower_ends(
+    system: System, tune: Tune, corners: Mapping[str, Corners], shape: Shape, slope: int
+) -> Iterator[SetCrossover]:
+    """High-passes of what has nothing below it, where there are none: subs keep their travel, the rear leaves the bass
+    to them."""
+    layout = system.layout
+    above = {name for seam in layout.seams() if seam.ways is not None for name in seam.uppers}
+    for name in system.ids:
+        driver = layout.driver(name)
+        if name in above or tune.channels[name].high_pass is not None:
+            continue
+        if driver.group == Group.SUB or (layout.subs and driver.group != layout.main):
+            hertz = corners[name].high_pass.hertz
+            yield SetCrossover(channel=name, end="high_pass", shape=shape, slope_db=slope, corner_hz=hertz)
 
 
 @dataclass

@@ -1,16 +1,15 @@
-"""The base of all documents, where a crossover begins, and what an array is when it comes back from the disk."""
+"""The base of all documents, and what an array is when it comes back from the disk."""
 
 import numpy as np
 import pytest
 from pydantic import ValidationError
 
 from imbrix.core.errors import InvalidError, NotHereError
-from imbrix.core.system.layout import Group, Kind, Layout
-from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ, driver, make, ready, with_driver
+from imbrix.core.system.layout import Group, Kind
+from imbrix.core.system.layouts import driver, make, ready, with_driver
 from imbrix.core.system.remarks import remarks
 from imbrix.core.tune.apply import apply
 from imbrix.core.tune.edits import EDITS
-from imbrix.core.tune.starts import starts
 from imbrix.core.tune.tune import Band, Crossover, neutral
 from imbrix.store.arrays import as_kept, pack, unpack
 
@@ -25,48 +24,6 @@ def test_values_cannot_be_changed_and_take_nothing_unknown() -> None:
         Band.model_validate({"frequency_hz": 100, "colour": "red"})
     assert band == Band(frequency_hz=100)
     assert hash(band) == hash(Band(frequency_hz=100))
-
-
-@pytest.mark.parametrize("kind", list(Kind))
-def test_without_a_take_a_corner_begins_where_no_driver_comes_to_harm(kind: Kind) -> None:
-    one = driver(Group.SUB if kind == Kind.SUB else Group.FRONT, kind, "both", 1)
-    assert starts(Layout(drivers=(one,), seat="left"), {})[one.id].high_pass_hz == CAUTIOUS_CORNER_HZ[kind]
-
-
-THREE_AND_SUB = ready("front-3-sub", "left")
-USUAL = {"sub": (25.0, 400.0), "midbass": (52.0, 3200.0), "mid": (140.0, 8000.0), "tweeter": (640.0, 20_000.0)}
-
-
-def bands(**changed: tuple[float, float]) -> dict[str, tuple[float, float]]:
-    known = {**USUAL, **changed}
-    return {one.id: known[one.kind.value] for one in THREE_AND_SUB.drivers}
-
-
-def test_corners_of_a_usual_system_are_those_of_common_practice() -> None:
-    found = starts(THREE_AND_SUB, bands())
-    assert found["sub"].low_pass_hz == found["midbass-l"].high_pass_hz == pytest.approx(75, abs=6)
-    assert found["midbass-l"].low_pass_hz == found["mid-l"].high_pass_hz == pytest.approx(310, abs=20)
-    assert found["mid-l"].low_pass_hz == found["tweeter-l"].high_pass_hz == pytest.approx(2600, abs=150)
-    assert found["tweeter-l"].low_pass_hz >= 15_000
-    assert {one.removesuffix("-r"): found[one] for one in found if one.endswith("-r")} == {
-        one.removesuffix("-l"): found[one] for one in found if one.endswith("-l")
-    }
-
-
-def test_left_and_right_that_were_read_apart_begin_alike() -> None:
-    apart = {**bands(), "mid-l": (100.0, 8000.0), "mid-r": (200.0, 7000.0)}
-    found = starts(THREE_AND_SUB, apart)
-    assert found["mid-l"] == found["mid-r"]
-
-
-def test_an_upper_way_comes_down_to_a_lower_one_that_does_not_reach_it_but_not_into_harm() -> None:
-    short = starts(THREE_AND_SUB, bands(mid=(140.0, 3000.0)))
-    assert short["mid-l"].low_pass_hz == short["tweeter-l"].high_pass_hz == pytest.approx(2300, abs=50)
-    gap = starts(THREE_AND_SUB, bands(mid=(140.0, 1500.0)))
-    assert gap["tweeter-l"].high_pass_hz == 2000  # twice its guard
-    assert gap["mid-l"].low_pass_hz == pytest.approx(1200, abs=60)
-    low = starts(THREE_AND_SUB, bands(sub=(5.0, 90.0), midbass=(20.0, 3000.0)))
-    assert low["sub"].high_pass_hz == 20  # nothing is set below what can be drawn
 
 
 def test_what_an_edit_cannot_make_is_an_error_of_ours_and_not_a_bug() -> None:
