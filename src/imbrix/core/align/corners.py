@@ -188,7 +188,7 @@ def _least(driver: Driver, known: Known) -> _Bound:
             bound.up(LEAST_MIDBASS_HZ, f"not below {spoken(LEAST_MIDBASS_HZ)}: a midbass has no travel there")
     if known.clean_from_hz:
         bound.up(known.clean_from_hz, f"not below {spoken(known.clean_from_hz)}: there {name}'s distortion rises")
-    if bound.hertz == 0:
+    if known.band_hz is None and known.resonance_hz is None:
         cautious = CAUTIOUS_CORNER_HZ[driver.kind]
         bound.up(cautious, f"{name} has no take yet: from {spoken(cautious)} none of its kind comes to harm")
     return bound
@@ -216,6 +216,8 @@ def _hard(driver: Driver, known: Known) -> float:
     """What no reason brings an upper way below."""
     if driver.kind != Kind.TWEETER:
         return 0.0
+    if known.band_hz is None and known.resonance_hz is None:
+        return CAUTIOUS_CORNER_HZ[driver.kind]
     low = known.band_hz[0] if known.band_hz else 0.0
     resonance = known.resonance_hz or low * RESONANCE_OVER_LOW
     return max(1.6 * resonance, 2 * FRAGILE_GUARD_HZ[driver.kind])

@@ -6,7 +6,7 @@ near that, lest a seam a whole period off be taken for right.
 """
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import combinations
 
 import numpy as np
@@ -84,6 +84,11 @@ class System:
 
     def index(self, driver: Driver) -> int:
         return self.ids.index(driver.id)
+
+    def among(self, names: Sequence[str]) -> "System":
+        """The part of the system that some of its drivers are."""
+        kept = [n for n, name in enumerate(self.ids) if name in names]
+        return replace(self, ids=tuple(self.ids[n] for n in kept), bare=self.bare[:, kept])
 
     def together(self, n: int) -> int:
         """Steps by which driver `n` has to be late for its sound to come at time zero."""

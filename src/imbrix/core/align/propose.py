@@ -5,7 +5,7 @@ on one side besides. None is worse than what stands by the net's own cost.
 """
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -283,9 +283,7 @@ class _Work:
         members = {
             name for one in self.system.layout.seams() if one.name == seam.name for name in (*one.lowers, *one.uppers)
         }
-        kept = [n for n, name in enumerate(self.system.ids) if name in members]
-        ids = tuple(self.system.ids[n] for n in kept)
-        part = replace(self.system, ids=ids, bare=self.system.bare[:, kept])
+        part = self.system.among(tuple(members))
         return search(net(part, tune))[0].cost + self._corner_cost(tune)
 
     def all_passed(self, best: Proposal, before: Tune) -> Proposal | None:

@@ -22,7 +22,7 @@ from imbrix.work.predict.system import timed_system
 from imbrix.work.tune.revisions import head
 
 SIDES_APART_S = 100e-6
-"""Sides that come further apart than this are told of."""
+"""Sides that come further apart by more than this are told of."""
 OTHER_SLOPE_DB = 1.0
 """What tells against a slope that one seam alone asks for (common practice, no source)."""
 
@@ -40,7 +40,7 @@ class Offer:
     away_s: float | None = None
     """By how much the direct sound of the upper way comes later than that of the lower one then, where that is sure."""
     rank: float = 0.0
-    """What offers are put in order by: what the whole system's alignment costs then."""
+    """What offers are put in order by: what the seam costs in the alignment of the whole."""
     says: tuple[str, ...] = ()
     """What speaks against it, in a few words each."""
 
@@ -133,15 +133,16 @@ def _search(
         return None
     model = processors.model(space, slug)
     system = timed_system(space, slug, now)
+    part = system.among((*seam.lowers, *seam.uppers))
     together = _together(system, seam, tune)
     ranked: dict[Candidate, tuple[float, SetSeam, tuple[str, ...]]] = {}
     for one in search(problem, 1.0 / now.rate, together_s=together or 0.0):
         delay = relative_delay(tune, seam) + one.delay_s
         setting = SetSeam(seam=seam.id, delay_s=delay, invert=relative_polarity(tune, seam) != one.invert)
         after = apply(tune, [setting], now.layout, model)
-        costs = net(system, after, here=True).total(*system.steps(after))
+        costs = net(part, after, here=True).total(*part.steps(after))
         away = 0.0 if together is None else abs(one.delay_s - together) * problem.centre_hz
-        ranked[one] = costs, setting, _against(system, after, away)
+        ranked[one] = costs, setting, _against(system, tune, after, away)
     in_order = sorted(ranked, key=lambda one: ranked[one][0])
     found = []
     for one in distinct(in_order, apart_s=0.1 / problem.centre_hz, most=most):
@@ -164,15 +165,15 @@ def _together(system: System, seam: Seam, tune: Tune) -> float | None:
     return lower - upper
 
 
-def _against(system: System, tune: Tune, periods: float) -> tuple[str, ...]:
+def _against(system: System, now: Tune, tune: Tune, periods: float) -> tuple[str, ...]:
     """What speaks against a tune at a seam whose direct sounds come so many periods apart then."""
     said = []
     if periods > 0.75:
         said.append(f"{periods:.1f} periods off")
-    unlike = figures.unlike(system, tune)
+    unlike = [one for one in figures.unlike(system, tune) if one not in figures.unlike(system, now)]
     if unlike:
         said.append(f"{', '.join(unlike)} against each other")
-    apart = figures.arrivals_apart(system, tune)
-    if apart is not None and abs(apart) > SIDES_APART_S:
-        said.append(f"sides {abs(apart) * 1e3:.2f} ms apart")
+    before, apart = (abs(figures.arrivals_apart(system, one) or 0.0) for one in (now, tune))
+    if apart > before + SIDES_APART_S:
+        said.append(f"sides {apart * 1e3:.2f} ms apart")
     return tuple(said)

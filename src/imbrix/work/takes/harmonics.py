@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from imbrix.core.errors import InvalidError
 from imbrix.core.look.distortion import Distortion, harmonics
 from imbrix.core.measure.recording import read_repeats
 from imbrix.core.signal.smoothing import smooth_power
@@ -21,9 +22,13 @@ def harmonics_of(space: Workspace, one: Take) -> Distortion | None:
     if one.method not in ("sweep", "file"):
         return None
 
+    try:
+        schedule = one.details.schedule(one.rate)
+    except InvalidError:  # of a recording from elsewhere the sweep may not be known
+        return None
+
     def read() -> Distortion:
-        data, rate = arrays(space, one.id)
-        schedule = one.details.schedule(rate)
+        data, _ = arrays(space, one.id)
         if one.details.quiet_s or one.details.marker:
             looped = one.timed and one.details.clock == "loopback"
             impulse = read_repeats(data["microphone"], data["reference"] if looped else None, schedule).mean
