@@ -36,6 +36,13 @@ def post_take(slug: Slug, body: RecordIn, recorder: AtRecorder) -> Begun:
     return Begun(stage=recorder.progress.stage)
 
 
+@router.post("/seams/{seam_id}/null", status_code=202, summary="Record the null of a seam")
+def post_null(slug: Slug, seam_id: str, recorder: AtRecorder) -> Begun:
+    """Both ways as the processor holds them, the upper one inverted meanwhile. Ends in a take or in a reason."""
+    recording.start_null(recorder, slug, seam_id)
+    return Begun(stage=recorder.progress.stage)
+
+
 @router.post("/takes/abort", summary="Stop what runs")
 def post_abort(slug: Slug, space: AtSpace, recorder: AtRecorder) -> Begun:
     """Whatever plays or records for this project, or for none."""

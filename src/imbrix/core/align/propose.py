@@ -114,15 +114,30 @@ def propose(
     kept.append(plain)
     tell(1.0, "Done")
     fitting = []
+    known = system.limits.refusals(tune, system.layout)
     for one in sorted(kept, key=lambda one: one.cost + LAST_DB[one.kind]):
-        refused = system.limits.refusals(one.tune, system.layout)
-        known = system.limits.refusals(tune, system.layout)
-        new = [says for says in refused if says not in known]
+        new = [says for says in _refused(system, one) if says not in known]
         if new:
             lacking += new
         elif one.cost < before_cost - 1e-6 or begun:
             fitting.append(one)
     return Proposals(figures(system, tune), before_cost, tuple(fitting), tuple(dict.fromkeys(lacking)))
+
+
+def _refused(system: System, one: Proposal) -> list[str]:
+    """What of a proposal the processor cannot do, in words."""
+    can = system.limits.delay_s
+    said = system.limits.refusals(one.tune, system.layout)
+    for edit in one.edits:
+        if isinstance(edit, SetDelays):
+            # What is set is settled to what there is: it is what was asked for that tells.
+            name, most = max(edit.delays_s.items(), key=lambda each: each[1])
+            if not can.holds(most):
+                said.append(
+                    f"{system.layout.driver(name).name}: a delay of {most * 1e3:.2f} ms is needed, "
+                    f"the processor has {can.most * 1e3:g} ms"
+                )
+    return said
 
 
 def _with_corners(system: System, tune: Tune, corners: Mapping[str, Corners]) -> tuple[Edit, ...]:

@@ -47,13 +47,17 @@ def start_sweep(
     purpose: Purpose,
     note: str = "",
     angle: float | None = None,
+    inverting: tuple[str, ...] = (),
 ) -> None:
-    """Begin a sweep take as the rig is set, heard from `angle` degrees off the axis.
+    """Begin a sweep take as the rig is set, heard from `angle` degrees off the axis, with some channels the other way
+    round than they are set.
 
     Raises ConflictError, NotHereError, InvalidError.
     """
     space = recorder.space
     through = going_through(space, slug, channels, purpose)
+    for name in inverting:
+        through = through.with_channel(name, inverted=not through.channels[name].inverted)
     parts = schedule(space, slug)
     chosen = rig.rig(space)
 
@@ -70,6 +74,15 @@ def start_sweep(
         recorder.say(stage="kept", take_id=take_id, result={"doubt": doubt})
 
     recorder.start("take", job, project=slug, channels=channels, purpose=purpose)
+
+
+def start_null(recorder: Recorder, slug: str, seam_id: str, note: str = "") -> None:
+    """Begin a take of a seam with its upper way inverted, which is put back: where both add up it shows a null.
+
+    Raises as `start_sweep` does.
+    """
+    seam = recorder.space.layout(slug).seam(seam_id)
+    start_sweep(recorder, slug, (*seam.lowers, *seam.uppers), "null", note, inverting=seam.uppers)
 
 
 def going_through(space: Workspace, slug: str, channels: tuple[str, ...], purpose: Purpose) -> Tune:

@@ -26,7 +26,7 @@ from imbrix.work.rig import corrections
 from imbrix.work.tune.revisions import head
 
 Method = Literal["sweep", "moving", "file", "impulse", "text", "stepped", "raw", "average", "source"]
-Purpose = Literal["driver", "proof", "impedance", "raw", "feed"]
+Purpose = Literal["driver", "proof", "null", "impedance", "raw", "feed"]
 TAKE_COLUMNS = (
     TakeRow.id,
     TakeRow.project_id,
@@ -144,7 +144,7 @@ class Take:
     @property
     def acoustic(self) -> bool:
         """Whether a microphone heard it: an impedance and a bare recording show no response."""
-        return self.purpose in ("driver", "proof")
+        return self.purpose in ("driver", "proof", "null")
 
 
 def keep(

@@ -20,6 +20,17 @@ class Loss(TypedDict):
     null_hz: float
 
 
+class Null(TypedDict):
+    """How far under the sum a measured null lies: at most and where, and in the mean of the overlap, in dB.
+
+    `right` says whether the polarity is, None where the difference is too small to tell."""
+
+    depth_db: float
+    hz: float
+    mean_db: float
+    right: bool | None
+
+
 class Strays(TypedDict):
     """How a curve strays from its target over a span, in dB."""
 
@@ -248,6 +259,9 @@ class Facts(TypedDict, total=False):
     inverted: bool
     untimed: list[str]
     loss: Loss | None
+    null: Null
+    null_says: str
+    pulse_says: str
     deviation: Strays
     price: Price
     most_boost_db: float

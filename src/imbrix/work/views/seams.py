@@ -16,7 +16,7 @@ from imbrix.work.predict.offers import two_sides, untimed
 from imbrix.work.predict.scene import Scene
 from imbrix.work.takes.reading import reading, sick
 from imbrix.work.takes.shelf import Take, takes
-from imbrix.work.views import angles, closer, whole
+from imbrix.work.views import angles, closer, null, whole
 from imbrix.work.views.facts import Facts
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View, level, shown
@@ -69,6 +69,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         picture.add(key, power_decibels(power) + space.offset_db, "bold", label=label, channel=members[0])
     picture.add("ideal", decibels(np.sqrt(first) + np.sqrt(second)) + space.offset_db, "ideal", label="ideal sum")
     picture.add("sum", power_decibels(total) + space.offset_db, "sum", label="sum")
+    null.add(space, slug, view, now, seam, tune, sides, picture)
     measured = _measured_pair(space, slug, view, {*seam.lowers, *seam.uppers}, picture)
     if view.below and view.below != "angles":
         subject = closer.of_proof(space, measured) if measured else closer.Subject(lower + upper, "predicted sum")
@@ -88,16 +89,16 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
     same, other = ("normal", "inverted") if not facts["inverted"] else ("inverted", "normal")
     picture.add(same, plus, "scan-now", pane="scan", x=at)
     picture.add(other, minus, "scan-other", pane="scan", x=at)
-    null = smooth_db(lower - upper, grid, view.smoothing) - decibels(np.sqrt(first) + np.sqrt(second))
+    nulled = smooth_db(lower - upper, grid, view.smoothing) - decibels(np.sqrt(first) + np.sqrt(second))
     inside = (grid >= lost.low_hz) & (grid <= lost.high_hz)
-    deepest = int(np.argmin(np.where(inside, null, 0.0)))
+    deepest = int(np.argmin(np.where(inside, nulled, 0.0)))
     picture.facts["loss"] = {
         "mean": lost.mean,
         "worst": lost.worst,
         "worst_hz": lost.worst_hz,
         "low_hz": lost.low_hz,
         "high_hz": lost.high_hz,
-        "null_db": float(null[deepest]),
+        "null_db": float(nulled[deepest]),
         "null_hz": float(grid[deepest]),
     }
 

@@ -64,6 +64,18 @@ export function recordWires(work: Work, inputs: number[]) {
   );
 }
 
+/** Record a seam with its upper way inverted; what the processor lacks is sent first. */
+export function recordNull(work: Work, seam: Seam) {
+  const path = { slug: work.slug };
+  void work.begin(async () => {
+    if (work.project.link.unsent.length)
+      await settled(client.POST('/api/projects/{slug}/processor/send', { params: { path } }));
+    return settled(
+      client.POST('/api/projects/{slug}/seams/{seam_id}/null', { params: { path: { ...path, seam_id: seam.id } } }),
+    );
+  });
+}
+
 /** Record channels at the microphone while the source plays its track; what the processor lacks is sent first. */
 export function recordThroughSource(work: Work, channels: string[]) {
   const path = { params: { path: { slug: work.slug } } };

@@ -31,6 +31,7 @@ const STYLES: Record<string, (own: Own, hue: string, dash?: number[]) => Style> 
   'side-right': (own) => ({ colour: own.ways.full, width: 1.8, dash: RIGHT_SIDE }),
   ideal: (own) => ({ colour: own.sum, width: 1, dash: [2, 4] }),
   predicted: (own) => ({ colour: own.ways.midbass, width: 1.8 }),
+  null: (own) => ({ colour: own.good, width: 1.3, dash: [2, 3] }),
   measured: (own) => ({ colour: own.good, width: 1.6 }),
   compare: (own) => ({ colour: own.ways.sub, width: 1.4, dash: [3, 3] }),
   'bold-sum': (own) => ({ colour: own.sum, width: 2 }),

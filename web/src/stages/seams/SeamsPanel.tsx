@@ -6,13 +6,13 @@ import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
-import type { Edit, Seam } from '../../api/types';
+import type { Edit, Facts, Seam } from '../../api/types';
 import { Choice, NumberField } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
 import { hertz, plain } from '../../ui/format';
 import { groupsOf, partsOf, short } from '../../state/system';
 import { usePick } from '../../state/window';
-import { recordForStage, WHOLE } from '../common/doing';
+import { recordForStage, recordNull, WHOLE } from '../common/doing';
 import { Live } from '../common/Live';
 import { Scan } from './Scan';
 import type { StageProps } from '../props';
@@ -58,6 +58,17 @@ function Which({ whole, seams }: { whole: boolean; seams: Seam[] }) {
         Whole system
       </ToggleButton>
     </ToggleButtonGroup>
+  );
+}
+
+/** What the measured null says of the polarity. */
+function Nulled({ null: found }: { null: NonNullable<Facts['null']> }) {
+  const { own } = useTheme();
+  const says = { true: 'polarity right', false: 'polarity wrong', null: 'too little to tell' }[String(found.right)];
+  return (
+    <Box data-testid="null" sx={{ color: found.right ? own.good : own.clayText }}>
+      {`inverted, measured: ${plain(found.depth_db, 0)} dB lower at ${hertz(found.hz)}: ${says}`}
+    </Box>
   );
 }
 
@@ -128,9 +139,11 @@ function OneSeam({ work, selection }: StageProps) {
               ? `lost, worst ${plain(loss.worst)} dB at ${hertz(loss.worst_hz)}`
               : 'nothing to judge: the two do not overlap'}
           </div>
-          {loss && (
+          {loss && !facts?.null && (
             <Box color="text.secondary">{`inverted: ${plain(loss.null_db, 0)} dB at ${hertz(loss.null_hz)}`}</Box>
           )}
+          {facts?.null && <Nulled null={facts.null} />}
+          {facts?.null_says && <Box color="text.secondary">{`${facts.null_says}`}</Box>}
         </Box>
       </Box>
       {seam.ways && (
@@ -190,7 +203,7 @@ function OneSeam({ work, selection }: StageProps) {
             ))}
         </>
       )}
-      <Section title={`${capital(upper)} against ${lower}`} aside={seam.ways ? 'what lies above moves along' : ''}>
+      <Section title={`${capital(upper)} against ${lower}`} aside={facts?.pulse_says ?? ''}>
         <Row>
           <NumberField
             label="Delay"
@@ -246,6 +259,13 @@ function OneSeam({ work, selection }: StageProps) {
           onClick={() => recordForStage(work, selection)}>
           {project.link.unsent.length ? 'Send and record' : 'Record'}{' '}
           {seam.uppers.length + seam.lowers.length === 2 ? 'both' : 'all'}
+        </Button>
+        <Button
+          variant="outlined"
+          disabled={recording}
+          title={`Measures with ${upper} inverted, then puts it back: a deep null says that the polarity is right`}
+          onClick={() => recordNull(work, seam)}>
+          Record the null
         </Button>
       </Row>
       {progress?.message && <Typography sx={{ fontSize: 12.5, color: own.clayText }}>{progress.message}</Typography>}

@@ -1,0 +1,190 @@
+"""Proposals for the whole, corners with their reasons, and the null of a seam: asked for as the page asks."""
+
+import numpy as np
+import pytest
+from starlette.testclient import TestClient
+
+from imbrix.core.tune.models import STOCK
+from imbrix.formats.processor_model import write_model
+from imbrix.standins.cabin import Cabin
+from imbrix.work.ground import places
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.processor.link import send
+from imbrix.work.rig import change
+from imbrix.work.sound.recorder import Recorder
+from imbrix.work.takes import recording
+from tests.api.test_api import BASE, edit, picture
+
+TIMING = {"slopes": False, "corners": False, "all_pass": False}
+NEVER = {"slopes": True, "corners": True, "all_pass": False}
+
+
+def propose(client: TestClient, **asked: object) -> dict:
+    answer = client.post(f"{BASE}/proposals", json=asked)
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def cabin(space: Workspace) -> Cabin:
+    place = places.place(space, "wren")
+    assert place is not None
+    return place.cabin
+
+
+def test_the_first_proposal_sets_the_van_as_its_maker_would(client: TestClient) -> None:
+    found = propose(client, allowed=NEVER)
+    best = found["proposals"][0]
+    assert best["title"] == "First crossovers, delays, polarity"
+    assert found["before"]["mean_db"] > 2
+    assert best["figures"]["mean_db"] < 0.3
+    assert best["figures"]["sides"]["value"] < 0.1
+    assert abs(best["figures"]["apart_us"]) <= 50
+    assert found["doubts"] == found["lacking"] == []
+    assert found["places"] == ["Middle of the head"]
+    before = client.get(BASE).json()
+    assert before["tune"]["channels"]["mid-l"]["delay_s"] == 0  # nothing is applied unasked
+    edit(client, *best["edits"])
+    tune = client.get(BASE).json()["tune"]["channels"]
+    assert [name for name, one in tune.items() if one["inverted"]] == ["midbass-r"]  # that hangs backwards there
+    seats = cabin(client.space).seats  # type: ignore[attr-defined]
+    outputs = {one["id"]: one["output"] for one in before["layout"]["drivers"]}
+    speed = 343.2
+    comes = {name: seats[outputs[name] - 1].path.distance_m / speed + one["delay_s"] for name, one in tune.items()}
+    for way in ("mid", "tweeter"):
+        assert comes[f"{way}-l"] == pytest.approx(comes[f"{way}-r"], abs=50e-6)
+    again = propose(client, allowed=NEVER)
+    assert all(one["figures"]["mean_db"] <= again["before"]["mean_db"] + 0.1 for one in again["proposals"])
+
+
+def test_what_a_proposal_says_is_what_the_seams_show_once_it_is_voiced(client: TestClient) -> None:
+    best = propose(client, allowed=TIMING)["proposals"][0]
+    edit(client, *best["edits"])
+    for name in client.get(BASE).json()["work_order"]:
+        assert client.post(f"{BASE}/fit", json={"channels": [name]}).status_code == 200
+    for one in best["figures"]["seams"]:
+        head, _ = picture(client, {"stage": "seams", "seam": one["seam"], "smoothing": 12})
+        assert head["facts"]["loss"]["mean"] == pytest.approx(one["mean"]["value"], abs=0.05)
+        assert head["facts"]["loss"]["worst"] == pytest.approx(one["worst"]["value"], abs=0.2)
+
+
+def test_a_side_by_itself_leaves_the_other_alone(client: TestClient) -> None:
+    edit(client, *propose(client, allowed=TIMING)["proposals"][0]["edits"])
+    aligned = client.get(BASE).json()["tune"]["channels"]
+    delays = {name: one["delay_s"] + 0.0008 for name, one in aligned.items() if name.endswith("-l")}
+    edit(client, {"do": "delays", "delays_s": delays})
+    best = propose(client, scope="left", allowed=TIMING)["proposals"][0]
+    assert {one["channel"] for one in best["changes"]} <= {"Midbass L", "Mid L", "Tweeter L"}
+    edit(client, *best["edits"])
+    after = client.get(BASE).json()["tune"]["channels"]
+    for name in delays:
+        assert after[name]["delay_s"] == pytest.approx(aligned[name]["delay_s"], abs=60e-6)
+
+
+@pytest.mark.parametrize(
+    ("body", "status", "says"),
+    [
+        ({"scope": "roof"}, 422, "scope"),
+        ({"allowed": {"slopes": "perhaps"}}, 422, "slopes"),
+        ({"colour": 1}, 422, "colour"),
+    ],
+)
+def test_what_cannot_be_asked_is_refused_in_words(client: TestClient, body: dict, status: int, says: str) -> None:
+    answer = client.post(f"{BASE}/proposals", json=body)
+    assert answer.status_code == status
+    assert says in answer.json()["detail"]
+
+
+def test_without_a_take_or_without_time_nothing_is_proposed(client: TestClient) -> None:
+    take = client.get(BASE).json()["drivers"]["mid-l"]["take_id"]
+    client.put(f"{BASE}/takes/{take}/discarded", json={"discarded": True})
+    answer = client.post(f"{BASE}/proposals", json={})
+    assert (answer.status_code, answer.json()["detail"]) == (409, "Mid L: no take yet; record every driver first")
+    text = "\n".join(f"{hertz:.1f} 80" for hertz in np.geomspace(20, 20_000, 200))
+    files = {"file": ("mid.txt", text.encode(), "text/plain")}
+    made = client.post(f"{BASE}/takes/upload", data={"channel": "mid-l", "kind": "text"}, files=files)
+    assert made.status_code == 201
+    answer = client.post(f"{BASE}/proposals", json={})
+    assert answer.status_code == 409
+    assert "Mid L: the take keeps no time" in answer.json()["detail"]
+
+
+def test_at_several_places_the_figures_say_how_they_spread(client: TestClient, demo: Workspace) -> None:
+    change.change(demo, {"position": "Left ear"})
+    recorder = Recorder(demo)
+    for driver in demo.layout("wren").drivers:
+        recording.start_sweep(recorder, "wren", (driver.id,), "driver")
+        recorder.finished()
+    found = propose(client, allowed=TIMING)
+    assert found["places"] == ["Left ear", "Middle of the head"]
+    means = [one["mean"] for one in found["proposals"][0]["figures"]["seams"]]
+    assert all(one["least"] <= one["value"] <= one["most"] for one in means)
+    assert max(one["most"] - one["least"] for one in means) > 0.05
+
+
+def test_a_delay_beyond_what_the_processor_has_is_told_and_not_proposed(client: TestClient) -> None:
+    short = STOCK.model_copy(update={"name": "Short", "delay_s": STOCK.delay_s.model_copy(update={"most": 0.001})})
+    files = {"file": ("short.json", write_model(short).encode(), "application/json")}
+    key = client.post("/api/models", files=files).json()["key"]
+    client.put(f"{BASE}/processor", json={"model": key})
+    found = propose(client, allowed=TIMING)
+    assert found["proposals"] == []
+    assert any("is needed, the processor has 1 ms" in one for one in found["lacking"])
+
+
+def test_a_fit_leaves_an_all_pass_where_it_is(client: TestClient) -> None:
+    band = {"kind": "all_pass", "frequency_hz": 200.0, "q": 1.4, "gain_db": 0.0}
+    edit(client, {"do": "bands", "channel": "midbass-l", "bands": [band]})
+    client.post(f"{BASE}/fit", json={"channels": ["midbass-l"]})
+    bands = client.get(BASE).json()["tune"]["channels"]["midbass-l"]["bands"]
+    assert bands[0]["kind"] == "all_pass"
+    assert len(bands) > 1
+
+
+def test_corners_come_with_a_range_and_with_reasons(client: TestClient) -> None:
+    corners = client.get(BASE).json()["corners"]
+    for name, ends in corners.items():
+        for one in ends.values():
+            assert one["least_hz"] <= one["hertz"] <= one["most_hz"], name
+            assert one["says"]
+    # The van's impedances are known: the tweeter is kept above twice its resonance as the jig found it.
+    assert any("by its impedance" in one for one in corners["tweeter-l"]["high_pass"]["says"])
+
+
+def test_the_whole_shows_both_sides_and_what_stands_behind_a_draft(client: TestClient) -> None:
+    view = {"stage": "seams", "seam": "whole", "smoothing": 6}
+    _, plain = picture(client, view)
+    assert {"left", "right", "sum", "ideal", "both", "phase", "target"} <= set(plain)
+    assert "present" not in plain
+    _, drafted = picture(client, view, propose(client, allowed=TIMING)["proposals"][0]["edits"])
+    inside = np.isfinite(plain["sum"])
+    assert drafted["present"][inside] == pytest.approx(plain["sum"][inside], abs=0.01)
+    heard = np.isfinite(drafted["ideal"])
+    assert np.mean((drafted["ideal"] - drafted["both"])[heard]) < np.mean((plain["ideal"] - plain["both"])[heard])
+
+
+@pytest.mark.parametrize("turned", [False, True])
+def test_a_null_tells_which_polarity_is_right(client: TestClient, demo: Workspace, turned: bool) -> None:
+    edit(client, *propose(client, allowed=TIMING)["proposals"][0]["edits"])
+    if turned:
+        edit(client, {"do": "channel", "channel": "tweeter-l", "inverted": True})
+    send(demo, "wren")
+    held = client.get(BASE).json()["link"]
+    recorder = Recorder(demo)
+    recording.start_null(recorder, "wren", "mid-tweeter-left")
+    recorder.finished()
+    after = client.get(BASE).json()
+    assert after["link"]["unsent"] == held["unsent"] == []  # the processor was put back
+    assert after["takes"][0]["purpose"] == "null"
+    view = {"stage": "seams", "seam": "mid-tweeter-left", "smoothing": 6}
+    head, curves = picture(client, view)
+    null = head["facts"]["null"]
+    assert null["right"] is not turned
+    assert (null["mean_db"] > 3) is not turned
+    assert "null" in curves
+    same = "move the same way" in head["facts"]["pulse_says"]
+    assert same is not turned
+    # Where something is set anew the old null no longer says anything.
+    edit(client, {"do": "channel", "channel": "tweeter-l", "delay_s": 0.004})
+    facts = picture(client, view)[0]["facts"]
+    assert "null" not in facts
+    assert "other settings" in facts["null_says"]
