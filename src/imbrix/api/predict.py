@@ -5,9 +5,9 @@ from pydantic import BaseModel
 
 from imbrix.api.at import AtSpace, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import FitIn, ProposeIn
+from imbrix.api.schemas import FitIn, ProposeIn, TapeIn
 from imbrix.core.tune.edits import Edit
-from imbrix.work.predict import alignment, fitting, offers
+from imbrix.work.predict import alignment, distances, fitting, offers
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.state.proposals import ProposalsState, proposals_state
 
@@ -86,6 +86,20 @@ def post_proposals(slug: Slug, body: ProposeIn, space: AtSpace) -> ProposalsStat
     Takes seconds; changes nothing.
     """
     return proposals_state(space, slug, body.scope, body.allowed)
+
+
+@router.put("/distances", summary="Enter distances by tape")
+def put_distances(slug: Slug, body: TapeIn, space: AtSpace) -> ProjectState:
+    """From each driver to the middle of the head, and the temperature that the speed of sound is taken for."""
+    distances.measure(space, slug, body.metres, body.celsius)
+    return project_state(space, slug)
+
+
+@router.post("/distances/apply", summary="Set delays by distance")
+def post_distances(slug: Slug, space: AtSpace) -> ProjectState:
+    """The farthest driver gets none."""
+    distances.set_delays(space, slug)
+    return project_state(space, slug)
 
 
 @router.get("/seams/{seam_id}/offers", summary="The best settings of a seam")

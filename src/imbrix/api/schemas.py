@@ -229,6 +229,15 @@ class ProposeIn(Request):
     allowed: Allowed = Allowed()
 
 
+class TapeIn(Request):
+    """Distances in metres by driver, none to take one away; what is left out stays."""
+
+    metres: dict[ChannelId, Annotated[float, Field(ge=0, le=50, allow_inf_nan=False)] | None] = Field(
+        default_factory=dict, max_length=64
+    )
+    celsius: float | None = Field(default=None, ge=-40, le=60, allow_inf_nan=False)
+
+
 class DiscardIn(Request):
     discarded: bool
 

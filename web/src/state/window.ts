@@ -1,5 +1,6 @@
 /** What this window shows and is in the middle of; nothing of the project itself. One slice for each subject. */
 import { create, type StateCreator } from 'zustand';
+import type { Length } from './lengths';
 import { useShallow } from 'zustand/react/shallow';
 import type { Below, Edit, FitFigures, Growing, Lens, Loading, Picture, Progress, RigPart } from '../api/types';
 
@@ -50,6 +51,8 @@ export interface ListenSettings {
 interface Looking {
   selection: string;
   seam: string;
+  /** The unit in which paths of sound are told. */
+  length: Length;
   band: number | null;
   smoothing: number | 'hearing' | null;
   zoom: Zoom;
@@ -126,6 +129,7 @@ type Slice<T> = StateCreator<WindowState, [], [], T>;
 const looking: Slice<Looking> = () => ({
   selection: '',
   seam: '',
+  length: 'mm',
   band: null,
   smoothing: 6,
   zoom: { axis: [20, 20000], ranges: {} },

@@ -6,6 +6,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from imbrix.core.align.corners import Corners
+from imbrix.core.align.distances import delays
 from imbrix.core.errors import NotHereError
 from imbrix.core.measure.ground import Nearest, nearest
 from imbrix.core.predict.findings import Finding
@@ -25,6 +26,7 @@ from imbrix.work.ground.moments import Moment
 from imbrix.work.ground.workspace import Workspace, project_row
 from imbrix.work.impedance import impedance
 from imbrix.work.predict.corners import corners_of
+from imbrix.work.predict.distances import apart, tape
 from imbrix.work.predict.findings import findings, of_impedances
 from imbrix.work.predict.offers import two_sides
 from imbrix.work.predict.scene import Scene, scene
@@ -94,6 +96,24 @@ class TargetName(BaseModel):
     name: str
 
 
+class DistanceState(BaseModel):
+    """A driver's distance by tape: the delay that follows from all of them, and by how much later than it says the
+    driver's sound was measured, with what that may come from."""
+
+    channel: str
+    metres: float | None
+    delay_ms: float | None
+    apart_ms: float | None
+    says: str
+
+
+class DistancesState(BaseModel):
+    """All distances, and the temperature that they were reckoned at."""
+
+    celsius: float
+    rows: list[DistanceState]
+
+
 class PlaceState(places.PlaceChoice):
     """Where the project stands, with the microphone's positions there and how near it goes to a loudspeaker."""
 
@@ -121,6 +141,7 @@ class ProjectState(BaseModel):
     rig: RigState
     place: PlaceState
     round: Round
+    distances: DistancesState
     references: list[ReferenceState]
     remarks: list[Remark]
     notice: str
@@ -162,6 +183,7 @@ def project_state(space: Workspace, slug: str) -> ProjectState:
         rig=rig_state(space, line, places.place(space, slug)),
         place=_place(space, slug),
         round=rounds.current(space, slug),
+        distances=_distances(space, slug, at),
         references=[
             ReferenceState(id=one.id, name=one.name, shown=one.shown, shift_db=one.shift_db)
             for one in references.references(space, slug)
@@ -174,6 +196,22 @@ def project_state(space: Workspace, slug: str) -> ProjectState:
         link=link,
         stages=_stages(space, slug, at, now.tune, all_takes, len(link.unsent), line),
     )
+
+
+def _distances(space: Workspace, slug: str, at: Scene) -> DistancesState:
+    kept = tape(space, slug)
+    late, strays = delays(kept.metres, kept.celsius), apart(space, slug, at)
+    rows = [
+        DistanceState(
+            channel=one.id,
+            metres=kept.metres.get(one.id),
+            delay_ms=late[one.id] * 1e3 if one.id in late else None,
+            apart_ms=strays[one.id].seconds * 1e3 if one.id in strays else None,
+            says=strays[one.id].says if one.id in strays else "",
+        )
+        for one in at.layout.drivers
+    ]
+    return DistancesState(celsius=kept.celsius, rows=rows)
 
 
 def _name(space: Workspace, slug: str) -> str:

@@ -10,6 +10,7 @@ import type { Edit, Facts, Seam } from '../../api/types';
 import { Choice, NumberField } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
 import { hertz, plain } from '../../ui/format';
+import { LENGTHS, nextLength, SCALES } from '../../state/lengths';
 import { groupsOf, partsOf, short } from '../../state/system';
 import { usePick } from '../../state/window';
 import { recordForStage, recordNull, WHOLE } from '../common/doing';
@@ -61,6 +62,20 @@ function Which({ whole, seams }: { whole: boolean; seams: Seam[] }) {
   );
 }
 
+/** The unit of a path: a press takes the next. */
+function LengthChoice() {
+  const { length, set } = usePick('length', 'set');
+  return (
+    <Button
+      size="small"
+      sx={{ py: 0, minWidth: 0, fontSize: 11.5 }}
+      aria-label={`Unit of the path: ${length}; press for ${nextLength(length)}`}
+      onClick={() => set({ length: nextLength(length) })}>
+      {LENGTHS.join(' · ')}
+    </Button>
+  );
+}
+
 /** What the measured null says of the polarity. */
 function Nulled({ null: found }: { null: NonNullable<Facts['null']> }) {
   const { own } = useTheme();
@@ -87,6 +102,9 @@ function OneSeam({ work, selection }: StageProps) {
     if (done) void commit(edits);
     else draft(edits);
   };
+  const { length } = usePick('length');
+  const scale = SCALES[length];
+  const perMetre = scale.perMetre(limits.rate);
   const [more, setMore] = useState(false);
   const outer = outerEnds(project.seams, seam);
   const [lower, upper] = partsOf(project, seam).map((one) => short(one.replace(/ L \+ R$/, '')));
@@ -203,7 +221,8 @@ function OneSeam({ work, selection }: StageProps) {
             ))}
         </>
       )}
-      <Section title={`${capital(upper)} against ${lower}`} aside={facts?.pulse_says ?? ''}>
+      {facts?.pulse_says && <Box sx={{ fontSize: 11.5 }} color="text.secondary">{`${capital(facts.pulse_says)}.`}</Box>}
+      <Section title={`${capital(upper)} against ${lower}`} aside={<LengthChoice />}>
         <Row>
           <NumberField
             label="Delay"
@@ -219,15 +238,15 @@ function OneSeam({ work, selection }: StageProps) {
           />
           <NumberField
             label="as path"
-            unit="mm"
-            value={facts?.path_mm ?? 0}
-            digits={0}
+            unit={length}
+            value={((facts?.path_mm ?? 0) / 1e3) * perMetre}
+            digits={scale.digits}
             sign
-            step={7.2}
-            coarse={72}
-            min={-6800}
-            max={6800}
-            onCommit={(mm) => setSeam({ path_m: mm / 1e3 })}
+            step={scale.step(limits.rate)}
+            coarse={10 * scale.step(limits.rate)}
+            min={-6.8 * perMetre}
+            max={6.8 * perMetre}
+            onCommit={(value) => setSeam({ path_m: value / perMetre })}
           />
           <ToggleButtonGroup
             exclusive

@@ -12,6 +12,7 @@ import { Choice } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section, Trouble } from '../../ui/Panel';
 import { recordForStage } from '../common/doing';
 import type { StageProps } from '../props';
+import { Distances } from './Distances';
 import { OneProposal } from './OneProposal';
 import { Standing } from './Standing';
 
@@ -38,6 +39,7 @@ export function Whole({ work, selection }: StageProps) {
   const [answer, setAnswer] = useState<Answer | null>(null);
   const running = useRef<AbortController | null>(null);
   const [busy, setBusy] = useState(false);
+  const [tape, setTape] = useState(false);
   const asked = JSON.stringify([scope, allowed]);
   const takes = project.takes.filter((one) => one.purpose === 'driver' && !one.discarded).length;
   const still =
@@ -142,7 +144,9 @@ export function Whole({ work, selection }: StageProps) {
                 />
               ))}
               {!found.proposals.length && (
-                <Typography sx={{ fontSize: 12.5 }}>What stands is as good as anything that was found.</Typography>
+                <Typography sx={{ fontSize: 12.5 }} data-testid="no-proposal">
+                  What stands is as good as anything that was found.
+                </Typography>
               )}
             </Box>
           </Section>
@@ -168,6 +172,10 @@ export function Whole({ work, selection }: StageProps) {
           Set delays by arrival
         </Button>
       </Row>
+      <Button size="small" aria-expanded={tape} sx={{ py: 0, alignSelf: 'flex-start' }} onClick={() => setTape(!tape)}>
+        {tape ? 'Hide the distances' : 'Distances by tape …'}
+      </Button>
+      {tape && <Distances work={work} />}
       {progress?.message && <Typography sx={{ fontSize: 12.5 }}>{progress.message}</Typography>}
       <KeyLine>N first seam · B before and after · Space record</KeyLine>
     </>
