@@ -188,3 +188,39 @@ def test_a_null_tells_which_polarity_is_right(client: TestClient, demo: Workspac
     facts = picture(client, view)[0]["facts"]
     assert "null" not in facts
     assert "other settings" in facts["null_says"]
+
+
+def test_distances_are_kept_compared_and_made_into_delays(client: TestClient, demo: Workspace) -> None:
+    seats = cabin(demo).seats
+    drivers = demo.layout("wren").drivers
+    metres = {one.id: round(seats[one.output - 1].path.distance_m, 3) for one in drivers}  # type: ignore[union-attr]
+    answer = client.post(f"{BASE}/distances/apply")
+    assert (answer.status_code, "no distance yet" in answer.json()["detail"]) == (409, True)
+    state = client.put(f"{BASE}/distances", json={"metres": metres, "celsius": cabin(demo).celsius}).json()
+    rows = {one["channel"]: one for one in state["distances"]["rows"]}
+    for name, one in rows.items():
+        assert one["metres"] == metres[name]
+        assert abs(one["apart_ms"]) < (1.0 if name == "sub" else 0.1), name
+        assert one["says"] == ""
+    # Half a metre too much on the tape is told of, of that driver and no other.
+    wrong = client.put(f"{BASE}/distances", json={"metres": {"mid-l": metres["mid-l"] + 0.5}}).json()["distances"]
+    assert [one["channel"] for one in wrong["rows"] if one["says"]] == ["mid-l"]
+    client.put(f"{BASE}/distances", json={"metres": {"mid-l": metres["mid-l"]}})
+    tune = client.post(f"{BASE}/distances/apply").json()["tune"]["channels"]
+    farthest = max(metres, key=lambda name: metres[name])
+    assert tune[farthest]["delay_s"] == 0
+    for name, one in rows.items():
+        assert tune[name]["delay_s"] * 1e3 == pytest.approx(one["delay_ms"], abs=0.02)
+    gone = client.put(f"{BASE}/distances", json={"metres": {"mid-l": None}}).json()["distances"]["rows"]
+    assert {one["channel"] for one in gone if one["metres"] is None} == {"mid-l"}
+
+
+@pytest.mark.parametrize(
+    ("body", "says"),
+    [({"metres": {"mid-l": -1}}, "mid-l"), ({"metres": {"horn": 1}}, "horn"), ({"celsius": 400}, "celsius")],
+)
+def test_a_distance_that_cannot_be_is_refused_and_nothing_kept(client: TestClient, body: dict, says: str) -> None:
+    answer = client.put(f"{BASE}/distances", json=body)
+    assert answer.status_code in (404, 422)
+    assert says in answer.json()["detail"]
+    assert all(one["metres"] is None for one in client.get(BASE).json()["distances"]["rows"])

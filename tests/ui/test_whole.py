@@ -4,6 +4,7 @@ import httpx
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 from tests.ui import walk
 from tests.ui.browser import Page
@@ -82,3 +83,20 @@ def test_what_is_missing_is_said_where_it_was_asked(page: Page) -> None:
     page.button("Whole system").click()
     propose(page)
     assert "Mid L: no take yet; record every driver first" in page.test_id("trouble").text
+
+
+def test_distances_by_tape_become_delays(page: Page) -> None:
+    page.stage("seams")
+    page.button("Whole system").click()
+    page.button("Distances by tape").click()
+    assert serious(page) == []
+    for n, name in enumerate(walk.DRIVERS):
+        field = page.find(f"[data-testid='distance-{name}'] input")
+        field.click()
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(str(80 + 10 * n), Keys.ENTER)
+        page.until(lambda n=n: sum(one["metres"] is not None for one in state(page)["distances"]["rows"]) == n + 1)
+    page.after(lambda: page.button("Set delays by distance").click())
+    delays = {name: one["delay_s"] for name, one in state(page)["tune"]["channels"].items()}
+    assert delays[walk.DRIVERS[-1]] == 0
+    assert abs(delays[walk.DRIVERS[0]] - 0.6 / 343.2) < 3e-5

@@ -45,9 +45,9 @@ export type Offer = Schemas['OfferState'];
 export type Proposals = Schemas['ProposalsState'];
 export type Proposal = Schemas['ProposalState'];
 export type Alignment = Schemas['FiguresState'];
-export type Scope = Schemas['ProposeIn']['scope'];
+export type Scope = NonNullable<Schemas['ProposeIn']['scope']>;
 export type Allowed = Required<Schemas['Allowed']>;
-export type Corner = Schemas['Corner'];
+export type Corner = Project['corners'][string]['high_pass'];
 
 export type Rig = Schemas['RigState'];
 export type RigPart = Rig['ready'][number]['key'] | 'input';

@@ -172,8 +172,8 @@ def _against(system: System, now: Tune, tune: Tune, periods: float) -> tuple[str
         said.append(f"{periods:.1f} periods off")
     unlike = [one for one in figures.unlike(system, tune) if one not in figures.unlike(system, now)]
     if unlike:
-        said.append(f"{', '.join(unlike)} against each other")
+        said.append("sides unlike")
     before, apart = (abs(figures.arrivals_apart(system, one) or 0.0) for one in (now, tune))
     if apart > before + SIDES_APART_S:
-        said.append(f"sides {apart * 1e3:.2f} ms apart")
+        said.append(f"sides {apart * 1e3:.1f} ms apart")
     return tuple(said)

@@ -24,7 +24,8 @@ function Sense({ corner, now }: { corner: Corner; now?: number }) {
         title={corner.says.join('; ')}
         onClick={() => setOpen(!open)}
         sx={{ fontSize: 11.5, color: outside ? own.clayText : own.quiet, justifyContent: 'flex-start', mt: 0.25 }}>
-        {`${hertz(corner.least_hz)} to ${hertz(corner.most_hz)}, ${hertz(corner.hertz)} suggested${outside ? '; now outside' : ''}`}
+        {`${hertz(corner.least_hz)} to ${hertz(corner.most_hz)}, ${hertz(corner.hertz)} suggested`}
+        {outside && '; now outside'}
       </ButtonBase>
       {open && (
         <Box component="ul" sx={{ m: 0, pl: 2, fontSize: 11.5, color: own.quiet }}>

@@ -69,9 +69,13 @@ function LengthChoice() {
     <Button
       size="small"
       sx={{ py: 0, minWidth: 0, fontSize: 11.5 }}
-      aria-label={`Unit of the path: ${length}; press for ${nextLength(length)}`}
+      aria-label={`${LENGTHS.join(' ')}: the path is in ${length}`}
       onClick={() => set({ length: nextLength(length) })}>
-      {LENGTHS.join(' · ')}
+      {LENGTHS.map((one, n) => (
+        <Box key={one} component="span" sx={{ color: one === length ? 'primary.main' : 'text.secondary' }}>
+          {n ? `\u00a0 ${one}` : one}
+        </Box>
+      ))}
     </Button>
   );
 }
@@ -161,6 +165,7 @@ function OneSeam({ work, selection }: StageProps) {
             <Box color="text.secondary">{`inverted: ${plain(loss.null_db, 0)} dB at ${hertz(loss.null_hz)}`}</Box>
           )}
           {facts?.null && <Nulled null={facts.null} />}
+          {facts?.pulse_says && !facts.null && <Box color="text.secondary">{facts.pulse_says}</Box>}
           {facts?.null_says && <Box color="text.secondary">{`${facts.null_says}`}</Box>}
         </Box>
       </Box>
@@ -221,7 +226,6 @@ function OneSeam({ work, selection }: StageProps) {
             ))}
         </>
       )}
-      {facts?.pulse_says && <Box sx={{ fontSize: 11.5 }} color="text.secondary">{`${capital(facts.pulse_says)}.`}</Box>}
       <Section title={`${capital(upper)} against ${lower}`} aside={<LengthChoice />}>
         <Row>
           <NumberField

@@ -121,13 +121,13 @@ export function Whole({ work, selection }: StageProps) {
         </Button>
       )}
       <Trouble says={still?.refused ?? null} onClose={() => setAnswer(null)} />
-      {!found && !busy && !still?.refused && (
+      {!found && !busy && !tape && !still?.refused && (
         <Typography sx={{ fontSize: 12.5 }} color="text.secondary">
           A search over the delays and polarities of all channels at once: both sides arrive together, every seam adds
           up, left and right agree in the bass. It proposes; nothing changes until you take a proposal.
         </Typography>
       )}
-      {found && (
+      {found && !tape && (
         <>
           <Standing project={project} figures={found.before} />
           <Section title="Proposals" aside="rest on one to see it">
