@@ -8,6 +8,7 @@ import time
 from pathlib import Path
 
 import httpx
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -78,6 +79,20 @@ def take_by_angle(page: Page) -> None:
     page.type_into("Off the axis by", "0")
 
 
+def proposals(page: Page) -> None:
+    """What is proposed for the whole, the first of it laid over the plot; nothing is taken."""
+    page.stage("seams")
+    page.button("Whole system").click()
+    page.button("Propose an alignment").click()
+    first = page.test_id("proposal")
+    ActionChains(page.driver).move_to_element(first).perform()
+    page.until(lambda: "not kept yet" in page.test_id("save-state").text)
+    page.until(lambda: page.driver.find_elements(By.XPATH, "//*[contains(text(), 'as it would be')]"))
+    page.driver.save_screenshot(str(SHOTS / "seams-whole.png"))
+    page.button("One seam").click()
+    page.settled()
+
+
 def open_demo(page: Page, slug: str, stage: str = "drivers") -> None:
     """A demonstration in another place, made now where it is not there."""
     page.driver.get(f"{page.address}/{slug}/{stage}")
@@ -135,9 +150,8 @@ def main() -> None:
         look_closer(page, "Below: differences")
         page.shot(SHOTS / "drivers-takes.png")
         page.named(f"Hide take {first}").click()
-        for below, name in (("impulse", "impulse"), ("spectrogram", "decay")):
-            look_closer(page, f"Below: {below}")
-            page.shot(SHOTS / f"drivers-{name}.png")
+        look_closer(page, "Below: impulse")
+        page.shot(SHOTS / "drivers-impulse.png")
         take_by_angle(page)
         look_closer(page, "Below: angles")
         page.shot(SHOTS / "drivers-angles.png")
@@ -147,6 +161,7 @@ def main() -> None:
         page.shot(SHOTS / "drivers-impedance.png")
         page.test_id("tab-record").click()
         walk.apply_findings(page)
+        proposals(page)
         walk.set_corners(page)
         walk.open_seam(page, "mid-tweeter-left")
         walk.take_best_offers(page)

@@ -224,3 +224,12 @@ def test_a_distance_that_cannot_be_is_refused_and_nothing_kept(client: TestClien
     assert answer.status_code in (404, 422)
     assert says in answer.json()["detail"]
     assert all(one["metres"] is None for one in client.get(BASE).json()["distances"]["rows"])
+
+
+def test_the_latency_of_the_chain_is_held_against_a_budget(client: TestClient) -> None:
+    edit(client, {"do": "channel", "channel": "mid-l", "delay_s": 0.006})
+    found = client.get(BASE).json()["latency"]
+    assert (found["budget"], found["channel"], found["over"]) == ("none", "mid-l", [])
+    assert found["total_ms"] == pytest.approx(6 + found["processor_ms"] + found["filters_ms"])
+    assert client.put(f"{BASE}/latency", json={"budget": "performer"}).json()["latency"]["over"] == ["mid-l"]
+    assert client.put(f"{BASE}/latency", json={"budget": "noon"}).status_code == 422

@@ -5,9 +5,9 @@ from pydantic import BaseModel
 
 from imbrix.api.at import AtSpace, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import FitIn, ProposeIn, TapeIn
+from imbrix.api.schemas import BudgetIn, FitIn, ProposeIn, TapeIn
 from imbrix.core.tune.edits import Edit
-from imbrix.work.predict import alignment, distances, fitting, offers
+from imbrix.work.predict import alignment, distances, fitting, latency, offers
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.state.proposals import ProposalsState, proposals_state
 
@@ -99,6 +99,13 @@ def put_distances(slug: Slug, body: TapeIn, space: AtSpace) -> ProjectState:
 def post_distances(slug: Slug, space: AtSpace) -> ProjectState:
     """The farthest driver gets none."""
     distances.set_delays(space, slug)
+    return project_state(space, slug)
+
+
+@router.put("/latency", summary="Choose a budget of latency")
+def put_latency(slug: Slug, body: BudgetIn, space: AtSpace) -> ProjectState:
+    """None for a car, 5 ms for a performer, 1 ms for the processor itself."""
+    latency.set_budget(space, slug, body.budget)
     return project_state(space, slug)
 
 

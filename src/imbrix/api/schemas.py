@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from imbrix.core.align.latency import Budget
 from imbrix.core.align.propose import Allowed
 from imbrix.core.errors import InvalidError
 from imbrix.core.predict.fit import FitLimits
@@ -227,6 +228,12 @@ class ProposeIn(Request):
 
     scope: Scope = "whole"
     allowed: Allowed = Allowed()
+
+
+class BudgetIn(Request):
+    """What the chain may take."""
+
+    budget: Budget
 
 
 class TapeIn(Request):

@@ -7,6 +7,7 @@ from pydantic import BaseModel
 
 from imbrix.core.align.corners import Corners
 from imbrix.core.align.distances import delays
+from imbrix.core.align.latency import Budget, over
 from imbrix.core.errors import NotHereError
 from imbrix.core.measure.ground import Nearest, nearest
 from imbrix.core.predict.findings import Finding
@@ -28,6 +29,7 @@ from imbrix.work.impedance import impedance
 from imbrix.work.predict.corners import corners_of
 from imbrix.work.predict.distances import apart, tape
 from imbrix.work.predict.findings import findings, of_impedances
+from imbrix.work.predict.latency import budget, chain
 from imbrix.work.predict.offers import two_sides
 from imbrix.work.predict.scene import Scene, scene
 from imbrix.work.rig import readiness, rig
@@ -96,6 +98,18 @@ class TargetName(BaseModel):
     name: str
 
 
+class LatencyState(BaseModel):
+    """What the slowest channel takes, in milliseconds, and which channels take more than the budget."""
+
+    budget: Budget
+    channel: str
+    total_ms: float
+    processor_ms: float
+    delay_ms: float
+    filters_ms: float
+    over: list[str]
+
+
 class DistanceState(BaseModel):
     """A driver's distance by tape: the delay that follows from all of them, and by how much later than it says the
     driver's sound was measured, with what that may come from."""
@@ -142,6 +156,7 @@ class ProjectState(BaseModel):
     place: PlaceState
     round: Round
     distances: DistancesState
+    latency: LatencyState
     references: list[ReferenceState]
     remarks: list[Remark]
     notice: str
@@ -184,6 +199,7 @@ def project_state(space: Workspace, slug: str) -> ProjectState:
         place=_place(space, slug),
         round=rounds.current(space, slug),
         distances=_distances(space, slug, at),
+        latency=_latency(space, slug, now.tune),
         references=[
             ReferenceState(id=one.id, name=one.name, shown=one.shown, shift_db=one.shift_db)
             for one in references.references(space, slug)
@@ -195,6 +211,21 @@ def project_state(space: Workspace, slug: str) -> ProjectState:
         targets=[TargetName(key=key, name=curve.name) for key, curve in targets(space, slug).items()],
         link=link,
         stages=_stages(space, slug, at, now.tune, all_takes, len(link.unsent), line),
+    )
+
+
+def _latency(space: Workspace, slug: str, tune: Tune) -> LatencyState:
+    chosen = budget(space, slug)
+    found = chain(space, slug, tune)
+    longest = found[0]
+    return LatencyState(
+        budget=chosen,
+        channel=longest.channel,
+        total_ms=longest.total_s * 1e3,
+        processor_ms=longest.processor_s * 1e3,
+        delay_ms=longest.delay_s * 1e3,
+        filters_ms=longest.filters_s * 1e3,
+        over=[one.channel for one in over(found, chosen)],
     )
 
 

@@ -13,6 +13,7 @@ import { KeyLine, PanelTitle, Row, Section, Trouble } from '../../ui/Panel';
 import { recordForStage } from '../common/doing';
 import type { StageProps } from '../props';
 import { Distances } from './Distances';
+import { Latency } from './Latency';
 import { OneProposal } from './OneProposal';
 import { Standing } from './Standing';
 
@@ -176,6 +177,7 @@ export function Whole({ work, selection }: StageProps) {
         {tape ? 'Hide the distances' : 'Distances by tape …'}
       </Button>
       {tape && <Distances work={work} />}
+      <Latency work={work} />
       {progress?.message && <Typography sx={{ fontSize: 12.5 }}>{progress.message}</Typography>}
       <KeyLine>N first seam · B before and after · Space record</KeyLine>
     </>
