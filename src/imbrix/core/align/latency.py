@@ -43,7 +43,7 @@ def latencies(predictor: Predictor, tune: Tune, names: Iterable[str], processor_
 
 
 def group_delay(predictor: Predictor, tune: Tune, name: str) -> float:
-    """The group delay of a channel's filters in the middle of its band, in seconds: -d(phase) / d(angular frequency)."""
+    """The group delay in seconds, -d(phase) / d(angular frequency), of a channel's filters amid its band."""
     channel = tune.channels[name]
     low = channel.high_pass.corner_hz if channel.high_pass else LOWEST_HZ
     high = channel.low_pass.corner_hz if channel.low_pass else HIGHEST_HZ
