@@ -15,10 +15,36 @@ const time = (us: number | null) => {
   return size < 100 ? `${plain(size, 0)} µs` : `${plain(size / 1000, 2)} ms`;
 };
 
-const rowsOf = (was: Alignment, now: Alignment): [string, string, string][] => [
-  ['lost at the seams', loss(was.mean_db), loss(now.mean_db)],
-  ['left against right', loss(was.sides?.value), loss(now.sides?.value)],
-  ['sides apart', time(was.apart_us), time(now.apart_us)],
+/** A figure before and after, and whether it got worse. */
+interface Figure {
+  name: string;
+  was: string;
+  now: string;
+  worse: boolean;
+}
+
+const worse = (was: number | null | undefined, now: number | null | undefined, by: number) =>
+  was != null && now != null && Math.abs(now) > Math.abs(was) + by;
+
+const figuresOf = (was: Alignment, now: Alignment): Figure[] => [
+  {
+    name: 'lost at the seams',
+    was: loss(was.mean_db),
+    now: loss(now.mean_db),
+    worse: worse(was.mean_db, now.mean_db, 0.05),
+  },
+  {
+    name: 'left against right',
+    was: loss(was.sides?.value),
+    now: loss(now.sides?.value),
+    worse: worse(was.sides?.value, now.sides?.value, 0.05),
+  },
+  {
+    name: 'sides apart',
+    was: time(was.apart_us),
+    now: time(now.apart_us),
+    worse: worse(was.apart_us, now.apart_us, 10),
+  },
 ];
 
 export function OneProposal({
@@ -38,6 +64,7 @@ export function OneProposal({
 }) {
   const { own } = useTheme();
   const [open, setOpen] = useState(false);
+  const figures = figuresOf(before, proposal.figures);
   const against = proposal.figures.unlike;
   const far = proposal.figures.far.map((id) => project.seams.find((one) => one.id === id)?.name ?? id);
   return (
@@ -61,13 +88,23 @@ export function OneProposal({
           use
         </Button>
       </Box>
-      {rowsOf(before, proposal.figures).map(([name, was, now]) => (
-        <Box key={name} sx={{ display: 'flex', lineHeight: '18px' }}>
-          <Box sx={{ flex: 1, color: own.quiet }}>{name}</Box>
-          <Box sx={{ color: own.quiet, width: 62, textAlign: 'right' }}>{was}</Box>
-          <Box sx={{ width: 78, textAlign: 'right', color: own.good }}>{`→ ${now}`}</Box>
+      {first ? (
+        figures.map(({ name, was, now, worse }) => (
+          <Box key={name} sx={{ display: 'flex', lineHeight: '18px' }}>
+            <Box sx={{ flex: 1, color: own.quiet }}>{name}</Box>
+            <Box sx={{ color: own.quiet, width: 62, textAlign: 'right' }}>{was}</Box>
+            <Box sx={{ width: 78, textAlign: 'right', color: worse ? own.clayText : own.good }}>{`→ ${now}`}</Box>
+          </Box>
+        ))
+      ) : (
+        <Box sx={{ display: 'flex', gap: 1.5, lineHeight: '18px' }}>
+          {figures.map(({ name, now, worse }) => (
+            <Box key={name} title={name} sx={{ color: worse ? own.clayText : own.good }}>
+              {`→ ${now}`}
+            </Box>
+          ))}
         </Box>
-      ))}
+      )}
       <Box sx={{ fontSize: 12, mt: 0.25 }}>{proposal.says}</Box>
       {against.length > 0 && (
         <Box sx={{ fontSize: 12, color: own.clayText }}>{`${against.join(', ')}: left moves against right.`}</Box>
