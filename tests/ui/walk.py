@@ -85,11 +85,10 @@ def set_corners(page: Page) -> None:
         fields = page.driver.find_elements(By.CSS_SELECTOR, "input[aria-label*='high-pass corner']")
         if not fields:
             page.after(page.button("Set a high-pass").click)
-        page.after(
-            lambda h=hertz: page.type_into(
-                page.find("input[aria-label*='high-pass corner']").get_attribute("aria-label"), h
-            )
-        )
+        field = page.find("input[aria-label*='high-pass corner']")
+        label, shown = field.get_attribute("aria-label"), field.get_attribute("value").split(" ")[0]
+        if float(shown) != float(hertz):  # it may begin there
+            page.after(lambda name=label, h=hertz: page.type_into(name, h))
 
 
 def record_wires(page: Page) -> None:
@@ -103,6 +102,7 @@ def record_wires(page: Page) -> None:
 
 def take_best_offers(page: Page) -> None:
     """Delays by arrival first, then at each seam the first of the best settings with the slope as it is."""
+    page.button("Whole system").click()
     page.after(page.button("Set delays by arrival").click)
     for seam in SEAMS:
         open_seam(page, seam)

@@ -43,7 +43,10 @@ def latencies(predictor: Predictor, tune: Tune, names: Iterable[str], processor_
 
 
 def group_delay(predictor: Predictor, tune: Tune, name: str) -> float:
-    """The group delay in seconds, -d(phase) / d(angular frequency), of a channel's filters amid its band."""
+    """By how many seconds a channel's filters delay the middle of its band.
+
+    The group delay: the slope of the phase against angular frequency, its sign turned.
+    """
     channel = tune.channels[name]
     low = channel.high_pass.corner_hz if channel.high_pass else LOWEST_HZ
     high = channel.low_pass.corner_hz if channel.low_pass else HIGHEST_HZ

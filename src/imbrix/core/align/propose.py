@@ -39,6 +39,8 @@ SLOPE_DB: dict[int, float] = {6: 2.0, 12: 0.6, 18: 0.3, 24: 0.0, 30: 0.3, 36: 0.
 no source)."""
 CORNER_REACH = 1.4
 """By so much at most a search moves a corner from where it would begin."""
+GLANCE = 8
+"""How wide a search is that only compares crossovers of one seam."""
 ALL_PASS_HZ = tuple(float(at) for at in np.geomspace(45.0, 450.0, 9))
 ALL_PASS_Q = (0.7, 1.4, 2.8)
 
@@ -299,17 +301,21 @@ class _Work:
             name for one in self.system.layout.seams() if one.name == seam.name for name in (*one.lowers, *one.uppers)
         }
         part = self.system.among(tuple(members))
-        return search(net(part, tune))[0].cost + self._corner_cost(tune)
+        return search(net(part, tune), width=GLANCE)[0].cost + self._corner_cost(tune)
 
     def all_passed(self, best: Proposal, before: Tune) -> Proposal | None:
         """The best with one all-pass on one side: None where there is none, or no room for one."""
         system = self.system
-        stands = self._here(best.tune)
+        whole = net(system, best.tune, here=True)
         tried = []
         for name in self._lowest_two():
             channel = best.tune.channels[name]
             if len(channel.bands) + len(best.tune.common) >= system.limits.bands:
                 continue
+            # Only what the channel overlaps with is changed by it.
+            beside = whole.neighbours(system.ids.index(name))
+            part = system.among([name, *(system.ids[n] for n in beside)])
+            stands = _here(part, best.tune)
             low, high = ends(best.tune, name)
             for hertz in ALL_PASS_HZ:
                 if not low / 1.5 < hertz < high * 1.5:
@@ -318,19 +324,15 @@ class _Work:
                     band = Band(kind="all_pass", frequency_hz=round(hertz, 1), q=q)
                     edit = SetBands(channel=name, bands=(*channel.bands, band), gain_db=channel.gain_db)
                     after = apply(best.tune, [edit], system.layout, system.limits)
-                    tried.append((self._here(after), edit))
+                    tried.append((_here(part, after) - stands, edit))
         found = [
             self.aligned(
                 "all-pass", before, (*best.edits, edit), apply(best.tune, [edit], system.layout, system.limits)
             )
-            for gained, edit in sorted(tried, key=lambda one: one[0])[:3]
-            if gained < stands
+            for change, edit in sorted(tried, key=lambda one: one[0])[:3]
+            if change < 0
         ]
         return min(found, key=lambda one: one.cost, default=None)
-
-    def _here(self, tune: Tune) -> float:
-        """What a tune costs as it stands."""
-        return net(self.system, tune, here=True).total(*self.system.steps(tune))
 
     def _lowest_two(self) -> list[str]:
         """The two lowest ways of each side in front: where left and right are heard as one."""
@@ -339,3 +341,8 @@ class _Work:
         return [
             one.id for one in found if one.id in self.system.ids and (self.movable is None or one.id in self.movable)
         ]
+
+
+def _here(system: System, tune: Tune) -> float:
+    """What a tune costs as it stands."""
+    return net(system, tune, here=True).total(*system.steps(tune))

@@ -73,13 +73,16 @@ def _between(one: Table, steps: Sequence[int], inverted: Sequence[int]) -> float
     return float(one.at(away, inverted[one.first] ^ inverted[one.second]))
 
 
-def search(net: Net, most: int = 1, also: Sequence[tuple[list[int], list[int]]] = ()) -> list[Setting]:
+def search(
+    net: Net, most: int = 1, also: Sequence[tuple[list[int], list[int]]] = (), width: int = WIDTH
+) -> list[Setting]:
     """The best settings, least cost first; only differences between drivers count in them.
 
     `also` are settings to begin from besides, as that which stands: what is found is never worse than they are.
+    `width` is how many settings are kept side by side, a quarter of which is settled.
     """
     found: dict[tuple[tuple[int, ...], tuple[int, ...]], float] = {}
-    for steps, inverted in [*_beam(net)[:12], *also]:
+    for steps, inverted in [*_beam(net, width)[: width // 4], *also]:
         setting = _settled(net, steps, inverted)
         found[setting.steps, setting.inverted] = setting.cost
     ordered = sorted(found.items(), key=lambda one: one[1])
@@ -95,7 +98,7 @@ def order(net: Net) -> list[int]:
     return placed
 
 
-def _beam(net: Net) -> list[tuple[list[int], list[int]]]:
+def _beam(net: Net, width: int) -> list[tuple[list[int], list[int]]]:
     """Whole settings that were built driver by driver, the cheapest first."""
     begun = net.held or {net.root: (net.about[net.root], 0)}
     beam = [(0.0, {n: one[0] for n, one in begun.items()}, {n: one[1] for n, one in begun.items()})]
@@ -122,7 +125,7 @@ def _beam(net: Net) -> list[tuple[list[int], list[int]]]:
                 for way in (0, 1)
                 for at in _minima(costs[way])
             ]
-        beam = sorted(grown, key=lambda one: one[0])[:WIDTH]
+        beam = sorted(grown, key=lambda one: one[0])[:width]
     return [
         ([steps[n] for n in range(net.count)], [inverted[n] for n in range(net.count)]) for _, steps, inverted in beam
     ]
