@@ -65,6 +65,7 @@ function Which({ whole, seams }: { whole: boolean; seams: Seam[] }) {
 /** The unit of a path: a press takes the next. */
 function LengthChoice() {
   const { length, set } = usePick('length', 'set');
+  const { own } = useTheme();
   return (
     <Button
       size="small"
@@ -72,7 +73,7 @@ function LengthChoice() {
       aria-label={`${LENGTHS.join(' ')}: the path is in ${length}`}
       onClick={() => set({ length: nextLength(length) })}>
       {LENGTHS.map((one, n) => (
-        <Box key={one} component="span" sx={{ color: one === length ? 'primary.main' : 'text.secondary' }}>
+        <Box key={one} component="span" sx={{ color: one === length ? own.clayText : own.quiet }}>
           {n ? `\u00a0 ${one}` : one}
         </Box>
       ))}
