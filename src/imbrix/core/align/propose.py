@@ -4,7 +4,7 @@ They differ in kind: delays and polarity with the crossovers as they stand; othe
 on one side besides. None is worse than what stands by the net's own cost.
 """
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -74,33 +74,26 @@ class Proposals:
     lacking: tuple[str, ...]
 
 
-Tell = Callable[[float, str], None]
-
-
 def propose(
     system: System,
     tune: Tune,
     corners: Mapping[str, Corners],
     allowed: Allowed,
     movable: frozenset[str] | None = None,
-    tell: Tell = lambda done, says: None,
 ) -> Proposals:
     """Proposals for a tune, at most three. Where crossovers are missing they begin where `corners` say.
 
-    `movable` are the drivers that may be moved, None for all. `tell` is told how much is done, from 0 to 1.
+    `movable` are the drivers that may be moved, None for all.
     """
     work = _Work(system, corners, movable)
-    tell(0.0, "Looking at what stands")
     begun = _with_corners(system, tune, corners)
     before_cost = work.cost(tune) if begun == () else float("inf")
     kept: list[Proposal] = []
     lacking: list[str] = []
     base = apply(tune, begun, system.layout, system.limits)
-    tell(0.2, "Delays and polarities")
     plain = work.aligned("timing", tune, begun, base)
     best = plain
     if (allowed.slopes or allowed.corners) and movable is None:
-        tell(0.4, "Slopes and corners")
         changed = work.crossed(best.tune, allowed)
         if changed:
             edits = (*begun, *changed)
@@ -109,12 +102,10 @@ def propose(
                 kept.append(other)
                 best = other
     if allowed.all_pass:
-        tell(0.8, "All-passes")
         found = work.all_passed(best, tune)
         if found is not None and found.cost < best.cost - WORTH_DB["all-pass"]:
             kept.append(found)
     kept.append(plain)
-    tell(1.0, "Done")
     fitting = []
     known = system.limits.refusals(tune, system.layout)
     for one in sorted(kept, key=lambda one: one.cost + LAST_DB[one.kind]):
