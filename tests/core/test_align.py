@@ -292,3 +292,27 @@ def test_the_same_is_proposed_twice_and_nothing_worse_than_what_stands() -> None
     best = first.proposals[0]
     after = proposed(system, best.tune, Allowed())
     assert all(one.cost < after.before_cost for one in after.proposals)
+
+
+def test_beside_the_loss_a_period_and_the_way_of_moving_count() -> None:
+    """Where two settings lose the same, the direct sounds decide; where phase misleads, the first movements do."""
+    layout = ready("bookshelf-2", "left")
+    system = ideal(layout, dict.fromkeys((one.id for one in layout.drivers), 0), ("tweeter-r",))
+    edits = [SetCrossover(channel="tweeter-l", end="high_pass", corner_hz=2500)]
+    tune = apply(neutral(layout), edits, layout, STOCK)
+    tables = {(system.ids[one.first], system.ids[one.second]): one for one in net(system, tune).tables}
+    still = system.still(tune)
+    low, high = system.ids.index("midbass-l"), system.ids.index("tweeter-l")
+    pair = overlap(still[:, low], still[:, high], GRID)
+    assert pair is not None
+    period = round(1 / pair.centre_hz / STEP)
+    seam = tables["midbass-l", "tweeter-l"]
+    lost = cost(losses(pair, np.array([0.0, period * STEP])))[0]
+    beside = seam.at(np.array([0, period]), 0) - lost
+    assert beside[0] == pytest.approx(0, abs=0.1)
+    assert beside[1] > 6  # more than any seam loses that is worth a look
+    sides = tables["tweeter-l", "tweeter-r"]
+    assert sides.at(np.array(0), 0) - sides.at(np.array(0), 1) > 20
+    assert (
+        tables["midbass-l", "midbass-r"].at(np.array(0), 1) - tables["midbass-l", "midbass-r"].at(np.array(0), 0) > 20
+    )
