@@ -20,10 +20,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-import scipy.fft
 
 from imbrix.core.align.figures import figures
-from imbrix.core.align.pairs import both_below, losses
+from imbrix.core.align.pairs import both_below
 from imbrix.core.align.propose import Allowed
 from imbrix.core.errors import ImbrixError
 from imbrix.core.predict.fit import FitLimits
@@ -37,7 +36,7 @@ from imbrix.core.tune.models import LARGE
 from imbrix.core.tune.tune import Tune
 from imbrix.standins.cabin import Cabin, tour
 from imbrix.standins.microphones import MEASURING
-from imbrix.standins.paths import MIDDLE
+from imbrix.standins.paths import MIDDLE, Spot
 from imbrix.work.ground import places, processors
 from imbrix.work.ground.projects import create_project
 from imbrix.work.ground.workspace import DRIVE_DBFS, Workspace, open_workspace
@@ -86,17 +85,9 @@ def record(space: Workspace, by_moving: bool) -> None:
             recorder.finished()
 
 
-def truth(cabin: Cabin, space: Workspace, spot: tuple[float, float]) -> ComplexArray:
+def truth(cabin: Cabin, space: Workspace, spot: Spot) -> ComplexArray:
     """What the cabin does to each driver (d, n) at a spot."""
-    size = 2**18
-    at = space.grid * size / cabin.rate
-    below = at.astype(int)
-    rows = []
-    for driver in space.layout(SLUG).drivers:
-        impulse = cabin.impulse(driver.output - 1, spot)
-        spectrum = scipy.fft.rfft(np.roll(np.pad(impulse, (0, size - impulse.size)), -cabin.lead))
-        rows.append(spectrum[below] + (at - below) * (spectrum[below + 1] - spectrum[below]))
-    return np.array(rows)
+    return np.array([cabin.true_curve(one.output - 1, space.grid, spot) for one in space.layout(SLUG).drivers])
 
 
 def level(responses: list[ComplexArray], space: Workspace) -> FloatArray:
@@ -154,7 +145,7 @@ def _walk(space: Workspace, found: Walked, key: str, by_moving: bool) -> None:
         for side in ("left", "right")
     ]
     pair = both_below(sums[0][None], sums[1][None], space.grid, 500.0)
-    found.sides = float(losses(pair, np.zeros(1))[0, 0, 0].mean()) if pair else 0.0
+    found.sides = float(pair.curves(np.zeros(1), invert=False).mean()) if pair else 0.0
     system, _ = system_of(space, SLUG, scene(space, SLUG))
     seams = [one.mean.value for one in figures(system, tune).seams]
     found.seams, found.worst_seam = float(np.mean(seams)), max(seams)

@@ -101,6 +101,8 @@ def test_a_seam_offer_does_what_it_promises(client: TestClient) -> None:
     offers = client.get(f"{BASE}/seams/mid-tweeter-left/offers").json()
     period_ms = 1000 / 3000
     assert abs(offers[0]["away_ms"]) < period_ms / 4
+    # Farther ones are among them, half a period off and inverted, and do not come first.
+    assert max(abs(one["away_ms"]) for one in offers) > period_ms / 3
     assert not offers[0]["inverted"]
     for one in offers:
         head, _ = picture(client, {"stage": "seams", "seam": "mid-tweeter-left", "smoothing": 12}, one["edits"])

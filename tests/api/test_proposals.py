@@ -67,6 +67,16 @@ def test_what_a_proposal_says_is_what_the_seams_show_once_it_is_voiced(client: T
         assert head["facts"]["loss"]["worst"] == pytest.approx(one["worst"]["value"], abs=0.2)
 
 
+def test_a_seam_of_what_was_aligned_offers_what_stands_first(client: TestClient) -> None:
+    edit(client, *propose(client, allowed=NEVER)["proposals"][0]["edits"])
+    for seam in ("midbass-mid-left", "mid-tweeter-left", "mid-tweeter-right"):
+        head, _ = picture(client, {"stage": "seams", "seam": seam, "smoothing": 12})
+        first = client.get(f"{BASE}/seams/{seam}/offers").json()[0]
+        assert first["delay_ms"] == pytest.approx(head["facts"]["delay_ms"], abs=1e-6)
+        assert first["inverted"] == head["facts"]["inverted"]
+        assert not first["change"]
+
+
 def test_a_side_by_itself_leaves_the_other_alone(client: TestClient) -> None:
     edit(client, *propose(client, allowed=TIMING)["proposals"][0]["edits"])
     aligned = client.get(BASE).json()["tune"]["channels"]
@@ -129,6 +139,13 @@ def test_a_delay_beyond_what_the_processor_has_is_told_and_not_proposed(client: 
     found = propose(client, allowed=TIMING)
     assert found["proposals"] == []
     assert any("is needed, the processor has 1 ms" in one for one in found["lacking"])
+    # A seam by itself tells it of the setting, which cannot be used and does not come first.
+    edit(client, {"do": "crossover", "channel": "midbass-l", "end": "high_pass", "corner_hz": 80})
+    offers = client.get(f"{BASE}/seams/sub-midbass-left/offers").json()
+    beyond = [one for one in offers if "beyond the processor's delay" in one["says"]]
+    assert beyond
+    assert all(one["edits"] == [] for one in beyond)
+    assert [one["edits"] == [] for one in offers] == sorted(one["edits"] == [] for one in offers)
 
 
 def test_a_fit_leaves_an_all_pass_where_it_is(client: TestClient) -> None:
@@ -183,6 +200,12 @@ def test_a_null_tells_which_polarity_is_right(client: TestClient, demo: Workspac
     assert "null" in curves
     same = "move the same way" in head["facts"]["pulse_says"]
     assert same is not turned
+    # What was measured as it is set counts before what is predicted: here both agree.
+    recording.start_sweep(recorder, "wren", ("mid-l", "tweeter-l"), "proof")
+    recorder.finished()
+    beside = picture(client, view)[0]["facts"]["null"]
+    assert beside["mean_db"] == pytest.approx(null["mean_db"], abs=0.3)
+    assert beside["mean_db"] != null["mean_db"]
     # Where something is set anew the old null no longer says anything.
     edit(client, {"do": "channel", "channel": "tweeter-l", "delay_s": 0.004})
     facts = picture(client, view)[0]["facts"]

@@ -9,7 +9,7 @@ from scipy.optimize import differential_evolution
 
 from imbrix.core.align.corners import Known, corners
 from imbrix.core.align.figures import figures
-from imbrix.core.align.pairs import Table, both_below, cost, losses, overlap, tabled
+from imbrix.core.align.pairs import Table, both_below, cost, overlap, tabled
 from imbrix.core.align.problem import Arrival, System, net
 from imbrix.core.align.propose import Allowed, Proposals, propose
 from imbrix.core.align.search import Net, search
@@ -20,7 +20,7 @@ from imbrix.core.signal.signal import decibels
 from imbrix.core.system.layout import Layout
 from imbrix.core.system.layouts import ready
 from imbrix.core.tune.apply import apply, relative_delay
-from imbrix.core.tune.edits import SetChannel, SetCrossover, SetDelays
+from imbrix.core.tune.edits import SetChannel, SetCrossover, SetDelays, SetTie
 from imbrix.core.tune.models import STOCK
 from imbrix.core.tune.tune import Band, Tune, neutral
 from imbrix.standins.places import drawn
@@ -98,8 +98,8 @@ def test_two_equal_sources_lose_what_the_closed_form_says() -> None:
     pair = both_below(flat, flat, GRID, 500.0)
     assert pair is not None
     late = 0.0004
-    lost = losses(pair, np.array([late]))[:, 0, 0]
-    at = pair.frequencies[pair.inner]
+    lost = pair.both(np.array([late]))[:, 0, 0]
+    at = pair.judged_hz
     # |1 + exp(-jwt)| = 2 cos(wt / 2), inverted 2 sin(wt / 2); smoothing moves either little where it is not steep.
     np.testing.assert_allclose(lost[0], -decibels(np.cos(np.pi * at * late)), atol=0.01)
     steep = at > 100
@@ -114,7 +114,7 @@ def test_a_table_is_what_would_be_computed_at_every_step() -> None:
         pair = overlap(still[:, first], still[:, second], GRID)
         assert pair is not None
         steps = np.arange(-200, 201, 7)
-        table, exact = tabled(pair, -200, 200, STEP)[:, ::7], cost(losses(pair, steps * STEP))
+        table, exact = tabled(pair, -200, 200, STEP)[:, ::7], cost(pair.both(steps * STEP))
         np.testing.assert_allclose(table, exact, atol=0.3)
         good = exact < 10  # deep in a null neither is looked for
         np.testing.assert_allclose(table[good], exact[good], atol=0.05)
@@ -217,6 +217,35 @@ def test_an_all_pass_brings_back_together_what_one_turned_apart() -> None:
     assert best.figures.sides.value < 0.3
 
 
+def test_an_all_pass_judged_at_one_spot_never_comes_first() -> None:
+    for seed in (4101, 4104, 4122):
+        found = proposed(drawn_system(seed), neutral(THREE), Allowed())
+        kinds = [one.kind for one in found.proposals]
+        assert "all-pass" not in kinds[:1]
+        assert kinds == sorted(kinds, key=lambda kind: kind == "all-pass")
+
+
+def test_only_what_is_missing_is_set_and_nothing_of_the_other_side() -> None:
+    """A person's own end stays, its partner follows it; a guard is nobody's choice."""
+    system = ideal(THREE, LATE)
+    edits = [
+        SetTie(ways="sub-midbass", what="ways", tied=False),
+        SetCrossover(channel="midbass-l", end="high_pass", shape="butterworth", slope_db=12, corner_hz=95),
+    ]
+    tune = apply(neutral(THREE), edits, THREE, STOCK)
+    best = proposed(system, tune).proposals[0].tune
+    own = tune.channels["midbass-l"].high_pass
+    assert best.channels["midbass-l"].high_pass == best.channels["sub"].low_pass == own
+    assert best.channels["tweeter-l"].high_pass != neutral(THREE).channels["tweeter-l"].high_pass
+    alone = proposed(system, neutral(THREE), movable=frozenset(name for name in LATE if name.endswith("-l")))
+    for one in alone.proposals:
+        for name in LATE:
+            ends = [
+                (each.channels[name].high_pass, each.channels[name].low_pass) for each in (one.tune, neutral(THREE))
+            ]
+            assert ends[0] == ends[1]
+
+
 def test_places_count_by_their_mean_and_the_worst_of_them() -> None:
     system = ideal(THREE, LATE, places=3)
     one = figures(system, proposed(system, neutral(THREE)).proposals[0].tune)
@@ -307,7 +336,7 @@ def test_beside_the_loss_a_period_and_the_way_of_moving_count() -> None:
     assert pair is not None
     period = round(1 / pair.centre_hz / STEP)
     seam = tables["midbass-l", "tweeter-l"]
-    lost = cost(losses(pair, np.array([0.0, period * STEP])))[0]
+    lost = cost(pair.both(np.array([0.0, period * STEP])))[0]
     beside = seam.at(np.array([0, period]), 0) - lost
     assert beside[0] == pytest.approx(0, abs=0.1)
     assert beside[1] > 6  # more than any seam loses that is worth a look

@@ -211,10 +211,10 @@ class Cabin:
         used = np.arange(self.taps) - self.lead
         return np.array([np.exp(-2j * np.pi * f / self.rate * used) @ impulse for f in frequencies])
 
-    def true_curve(self, index: int, frequencies: FloatArray) -> np.ndarray:
+    def true_curve(self, index: int, frequencies: FloatArray, spot: Spot = MIDDLE) -> np.ndarray:
         """For tests: the truth at many frequencies, from a transform so long that between its bins it is straight."""
         size = 2**20
-        spectrum = scipy.fft.rfft(np.roll(np.pad(self.impulse(index), (0, size - self.taps)), -self.lead))
+        spectrum = scipy.fft.rfft(np.roll(np.pad(self.impulse(index, spot), (0, size - self.taps)), -self.lead))
         at = frequencies * size / self.rate
         below = at.astype(int)
         return np.asarray(spectrum[below] + (at - below) * (spectrum[below + 1] - spectrum[below]))

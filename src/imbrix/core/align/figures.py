@@ -1,16 +1,18 @@
 """What an alignment is worth, in figures a person can check: losses by seam and side, left against right, arrivals."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
 
-from imbrix.core.align.pairs import both_below, losses
+from imbrix.core.align.pairs import both_below, overlap
 from imbrix.core.align.problem import ENVELOPE_HZ, TOGETHER_HZ, System, ends
-from imbrix.core.errors import InvalidError
-from imbrix.core.predict.seam import SeamProblem
 from imbrix.core.signal.signal import ComplexArray
-from imbrix.core.system.layout import RANK, Driver, Seam
+from imbrix.core.system.layout import RANK, SIDES, Seam
 from imbrix.core.tune.tune import Tune
+
+FAR_PERIODS = 0.5
+"""Direct sounds that come further apart at a seam are told of."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,62 +56,42 @@ def figures(system: System, tune: Tune) -> Figures:
     for seam in system.layout.seams():
         if seam.ways is None or not {*seam.lowers, *seam.uppers} <= set(system.ids):
             continue
-        problems = [_problem(system, place, seam) for place in heard]
-        there = [one for one in problems if one is not None]
+        places = zip(_summed(system, heard, seam.lowers), _summed(system, heard, seam.uppers), strict=True)
+        there = [one for low, high in places if (one := overlap(low, high, system.frequencies)) is not None]
         if not there:
             continue
-        zero = np.zeros(1)
-        curves = [one.curves(zero, invert=False)[0] for one in there]
+        curves = [one.curves(np.zeros(1), invert=False)[0] for one in there]
         means, worsts = [float(one.mean()) for one in curves], [float(one.max()) for one in curves]
         found.append(SeamFigures(seam, _spread(means), _spread(worsts)))
-        if seam.side != "both" and abs(_apart(system, tune, seam.lowers[0], seam.uppers[0])) * there[0].centre_hz > 0.5:
+        if (
+            seam.side != "both"
+            and abs(_apart(system, tune, seam.lowers[0], seam.uppers[0])) * there[0].centre_hz > FAR_PERIODS
+        ):
             far.append(seam.id)
     return Figures(tuple(found), _sides(system, heard), arrivals_apart(system, tune), unlike(system, tune), tuple(far))
 
 
-def _problem(system: System, heard: ComplexArray, seam: Seam) -> SeamProblem | None:
-    lower, upper = (
-        sum((heard[system.ids.index(name)] for name in names), np.zeros(heard.shape[1], dtype=complex))
-        for names in (seam.lowers, seam.uppers)
-    )
-    try:
-        return SeamProblem(lower, upper, system.frequencies)
-    except InvalidError:
-        return None
+def _summed(system: System, heard: ComplexArray, names: Iterable[str]) -> ComplexArray:
+    """Some drivers together (p, n)."""
+    return np.asarray(heard[:, [system.ids.index(name) for name in names]].sum(axis=1))
 
 
 def _spread(values: list[float]) -> Spread:
     return Spread(values[0], min(values), max(values))
 
 
-def _pairs(system: System) -> list[tuple[Driver, Driver]]:
-    """Left and right of each way that is heard on both sides."""
-    found = []
-    for driver in system.layout.drivers:
-        mate = system.layout.partner(driver)
-        if driver.side == "left" and mate is not None and {driver.id, mate.id} <= set(system.ids):
-            found.append((driver, mate))
-    return found
-
-
 def _sides(system: System, heard: ComplexArray) -> Spread | None:
     """Both sides of the group in front, each added up."""
-    sums = []
-    for side in ("left", "right"):
-        rows = [
-            n for n, name in enumerate(system.ids) if _of_main(system, name) and system.layout.driver(name).side == side
-        ]
-        if not rows:
-            return None
-        sums.append(heard[:, rows].sum(axis=1))
-    pair = both_below(sums[0], sums[1], system.frequencies, TOGETHER_HZ)
+    front = [system.layout.driver(name) for name in system.ids]
+    front = [one for one in front if one.group == system.layout.main]
+    left, right = ([one.id for one in front if one.side == side] for side in SIDES)
+    if not left or not right:
+        return None
+    sums = _summed(system, heard, left), _summed(system, heard, right)
+    pair = both_below(*sums, system.frequencies, TOGETHER_HZ)
     if pair is None:
         return None
-    return _spread(losses(pair, np.zeros(1))[0, :, 0].mean(axis=-1).tolist())
-
-
-def _of_main(system: System, name: str) -> bool:
-    return system.layout.driver(name).group == system.layout.main
+    return _spread(pair.curves(np.zeros(1), invert=False)[:, 0].mean(axis=-1).tolist())
 
 
 def _apart(system: System, tune: Tune, one: str, other: str) -> float:
@@ -121,7 +103,7 @@ def _apart(system: System, tune: Tune, one: str, other: str) -> float:
 def arrivals_apart(system: System, tune: Tune) -> float | None:
     """How far both sides are apart, by the way that plays most of where the envelope is heard."""
     widest: tuple[float, int, float] | None = None
-    for left, right in _pairs(system):
+    for left, right in system.pairs:
         if left.group != system.layout.main:
             continue
         low, high = ends(tune, left.id)
@@ -134,7 +116,7 @@ def arrivals_apart(system: System, tune: Tune) -> float | None:
 def unlike(system: System, tune: Tune) -> tuple[str, ...]:
     """Pairs whose left and right move against each other."""
     found = []
-    for left, right in _pairs(system):
+    for left, right in system.pairs:
         signs = [
             system.arrivals[one.id].polarity * (-1 if tune.channels[one.id].inverted else 1) for one in (left, right)
         ]

@@ -82,6 +82,13 @@ class System:
         """The step of the processor's delay: a sample."""
         return 1.0 / self.limits.rate
 
+    @property
+    def pairs(self) -> list[tuple[Driver, Driver]]:
+        """Left and right of each way that is heard on both sides."""
+        here = [self.layout.driver(name) for name in self.ids]
+        mates = [(one, self.layout.partner(one)) for one in here if one.side == "left"]
+        return [(one, mate) for one, mate in mates if mate is not None and mate.id in self.ids]
+
     def index(self, driver: Driver) -> int:
         return self.ids.index(driver.id)
 
@@ -156,10 +163,8 @@ class _Build:
     def tables(self, drivers: Sequence[Driver]) -> Iterator[Table]:
         for a, b in _neighbours(self.system):
             yield self._seam(a, b)
-        for driver in drivers:
-            mate = self.system.layout.partner(driver)
-            if driver.side == "left" and mate is not None and mate.id in self.system.ids:
-                yield self._sides(driver, mate)
+        for left, right in self.system.pairs:
+            yield self._sides(left, right)
         # Groups that share no seam are kept together by their lowest ways.
         chains: dict[Group, int] = {}
         for n, driver in sorted(enumerate(drivers), key=lambda one: RANK[one[1].kind]):

@@ -16,9 +16,9 @@ from imbrix.core.align.problem import System, ends, net
 from imbrix.core.align.search import Net, Setting, search
 from imbrix.core.system.layout import SIDES, Group, Seam
 from imbrix.core.tune.apply import apply
-from imbrix.core.tune.crossover import Shape
+from imbrix.core.tune.crossover import End, Shape
 from imbrix.core.tune.edits import Edit, SetBands, SetChannel, SetCrossover, SetDelays
-from imbrix.core.tune.tune import Band, Crossover, Tune
+from imbrix.core.tune.tune import Band, Crossover, Tune, guard
 from imbrix.core.value import Value
 
 Kind = Literal["timing", "crossovers", "all-pass"]
@@ -30,8 +30,8 @@ SLOPES: tuple[tuple[Shape, int], ...] = (
 """Slopes that are worth a look."""
 WORTH_DB: dict[Kind, float] = {"timing": 0.0, "crossovers": 0.6, "all-pass": 2.5}
 """What a proposal has to be better by than a plainer one."""
-LAST_DB: dict[Kind, float] = {"timing": 0.0, "crossovers": 0.0, "all-pass": 4.0}
-"""What a kind has to be better by to be put first: an all-pass is right at one spot above all."""
+CHANGE_DB = 0.3
+"""What another crossover at one seam has to gain to be worth the change."""
 CORNER_DB = 1.0
 """What an octave away from where a corner would begin costs."""
 SLOPE_DB: dict[int, float] = {6: 2.0, 12: 0.6, 18: 0.3, 24: 0.0, 30: 0.3, 36: 0.5, 42: 0.7, 48: 0.8}
@@ -86,7 +86,8 @@ def propose(
     `movable` are the drivers that may be moved, None for all.
     """
     work = _Work(system, corners, movable)
-    begun = _with_corners(system, tune, corners)
+    # Crossovers are of both sides: where one side is aligned by itself they stay.
+    begun = _with_corners(system, tune, corners) if movable is None else ()
     before_cost = work.cost(tune) if begun == () else float("inf")
     kept: list[Proposal] = []
     lacking: list[str] = []
@@ -108,7 +109,9 @@ def propose(
     kept.append(plain)
     fitting = []
     known = system.limits.refusals(tune, system.layout)
-    for one in sorted(kept, key=lambda one: one.cost + LAST_DB[one.kind]):
+    # An all-pass that was judged at one spot does not hold over a head that moves: it never comes first.
+    spotty = len(system.bare) < 2
+    for one in sorted(kept, key=lambda one: (spotty and one.kind == "all-pass", one.cost)):
         new = [says for says in _refused(system, one) if says not in known]
         if new:
             lacking += new
@@ -134,32 +137,31 @@ def _refused(system: System, one: Proposal) -> list[str]:
 
 
 def _with_corners(system: System, tune: Tune, corners: Mapping[str, Corners]) -> tuple[Edit, ...]:
-    """Edits that set the crossovers that are missing, left and right alike."""
+    """Edits that set the ends that are missing: as the other end of their seam is set, else as they begin."""
     begin = next((one for one in SLOPES if one[1] in system.limits.slopes_of(one[0])), None)
     if begin is None:
         return ()
     shape, slope = begin
     found: list[Edit] = []
-    lacking = {
-        seam.name
-        for seam in system.layout.seams()
-        if seam.ways is not None
-        and {*seam.lowers, *seam.uppers} <= set(system.ids)
-        and (
-            any(tune.channels[name].low_pass is None for name in seam.lowers)
-            or any(tune.channels[name].high_pass is None for name in seam.uppers)
-        )
-    }
     for seam in system.layout.seams():
-        if seam.ways is None or seam.name not in lacking:
+        if seam.ways is None or not {*seam.lowers, *seam.uppers} <= set(system.ids):
             continue
-        hertz = corners[seam.uppers[0]].high_pass.hertz
-        for names, end in ((seam.uppers, "high_pass"), (seam.lowers, "low_pass")):
-            for name in names:
-                edit = SetCrossover(channel=name, end=end, shape=shape, slope_db=slope, corner_hz=hertz)
-                if edit not in found:
-                    found.append(edit)
+        sides: tuple[tuple[tuple[str, ...], End], ...] = ((seam.uppers, "high_pass"), (seam.lowers, "low_pass"))
+        there = {(name, end): _own_end(system, tune, name, end) for names, end in sides for name in names}
+        set_so = next((one for one in there.values() if one is not None), None) or Crossover(
+            shape=shape, slope_db=slope, corner_hz=corners[seam.uppers[0]].high_pass.hertz
+        )
+        for (name, end), one in there.items():
+            edit = SetCrossover(channel=name, end=end, **set_so.model_dump())
+            if one is None and edit not in found:
+                found.append(edit)
     return (*found, *(_lower_ends(system, tune, corners, shape, slope) if found else ()))
+
+
+def _own_end(system: System, tune: Tune, name: str, end: End) -> Crossover | None:
+    """An end of a channel that a person has set: a guard only stands in for one."""
+    one: Crossover | None = getattr(tune.channels[name], end)
+    return None if one is not None and one == guard(system.layout.driver(name)) else one
 
 
 def _lower_ends(
@@ -256,7 +258,7 @@ class _Work:
                 cost, this, end = min(tried, key=lambda one: one[0], default=(least, None, now))
                 if cost < least:
                     least, edit, now = cost, this, end
-            if edit is not None and least < stands - WORTH_DB["crossovers"] / 2:
+            if edit is not None and least < stands - CHANGE_DB:
                 edits.append(edit)
                 tune = apply(tune, [edit], self.system.layout, self.system.limits)
         return edits

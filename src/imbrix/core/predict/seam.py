@@ -59,17 +59,27 @@ def stretch(lower: ComplexArray, upper: ComplexArray, frequencies: FloatArray) -
     return slice(first, last + 1) if last > first + 2 else None
 
 
+def over_places(responses: ComplexArray) -> ComplexArray:
+    """The level (n,) of responses (p, n) at several places together; one response (n,) as it is."""
+    return responses if responses.ndim == 1 else np.sqrt(np.mean(np.abs(responses) ** 2, axis=0))
+
+
 class SeamProblem:
     """Two ways at their seam, prepared so that many delays can be tried at once.
 
-    `lower` and `upper` (n,) are complex responses with their filters. Raises InvalidError where they do not
-    overlap.
+    `lower` and `upper` (n,) are complex responses with their filters, or (p, n) those at several places. Judged is
+    where both are within 10 dB of each other, or `where` that is said. Raises InvalidError where they do not overlap.
     """
 
     def __init__(
-        self, lower: ComplexArray, upper: ComplexArray, frequencies: FloatArray, smoothing: Fraction = 12
+        self,
+        lower: ComplexArray,
+        upper: ComplexArray,
+        frequencies: FloatArray,
+        smoothing: Fraction = 12,
+        where: slice | None = None,
     ) -> None:
-        where = stretch(lower, upper, frequencies)
+        where = where or stretch(over_places(lower), over_places(upper), frequencies)
         if where is None:
             raise InvalidError("the two ways do not overlap: nowhere are both within 10 dB of each other")
         # The stretch is fixed by the levels alone, so that it does not move while delays are tried.
@@ -79,40 +89,51 @@ class SeamProblem:
         self.smoothing = smoothing
         self.frequencies = frequencies[wide]
         self._inner = slice(where.start - wide.start, where.stop - wide.start)
-        a, b = np.nan_to_num(lower[wide]), np.nan_to_num(upper[wide])
+        a, b = np.nan_to_num(lower[..., wide]), np.nan_to_num(upper[..., wide])
         self._cross = a * np.conjugate(b)
-        first = smooth_power(a, self.frequencies, smoothing)
-        second = smooth_power(b, self.frequencies, smoothing)
-        self._power = (first + second)[self._inner]
-        self._ideal = decibels((np.sqrt(first) + np.sqrt(second))[self._inner])
+        first = smooth_power(a, self.frequencies, smoothing)[..., self._inner]
+        second = smooth_power(b, self.frequencies, smoothing)[..., self._inner]
+        self._power = (first + second)[..., None, :]
+        self._ideal = decibels(np.sqrt(first) + np.sqrt(second))[..., None, :]
         self._span = 2j * np.pi * self.frequencies
+
+    @property
+    def judged_hz(self) -> FloatArray:
+        """The frequencies (m,) of the stretch."""
+        return self.frequencies[self._inner]
 
     @property
     def centre_hz(self) -> float:
         """Geometric middle of the stretch."""
-        inner = self.frequencies[self._inner]
-        return float(np.sqrt(inner[0] * inner[-1]))
+        return float(np.sqrt(self.judged_hz[0] * self.judged_hz[-1]))
 
     def curves(self, delays_s: FloatArray, invert: bool) -> FloatArray:
-        """Loss (d, m) in dB over the stretch for the upper way later by each of `delays_s` (d,)."""
-        turned = np.exp(np.outer(delays_s, self._span)) * self._cross
-        cross = smooth(turned.real, self.frequencies, self.smoothing)[:, self._inner]
-        total = self._power + (-2.0 if invert else 2.0) * cross
+        """Loss (d, m), or (p, d, m), in dB over the stretch for the upper way later by each of `delays_s` (d,)."""
+        return self._lost(self._crossed(delays_s), -1.0 if invert else 1.0)
+
+    def both(self, delays_s: FloatArray) -> FloatArray:
+        """The same (2, ..., d, m) as it is and with the upper way inverted."""
+        cross = self._crossed(delays_s)
+        return np.stack((self._lost(cross, 1.0), self._lost(cross, -1.0)))
+
+    def _crossed(self, delays_s: FloatArray) -> FloatArray:
+        """What both have in common (..., d, m), the upper way later by each delay."""
+        turned = np.exp(np.outer(delays_s, self._span)) * self._cross[..., None, :]
+        return smooth(turned.real, self.frequencies, self.smoothing)[..., self._inner]
+
+    def _lost(self, cross: FloatArray, sign: float) -> FloatArray:
+        total = self._power + 2.0 * sign * cross
         return self._ideal - power_decibels(np.maximum(total, self._power * 1e-6))
 
     def means(self, delays_s: FloatArray, invert: bool) -> FloatArray:
         """Mean loss (d,) over the stretch, in dB."""
         parts = np.array_split(np.asarray(delays_s, dtype=float), max(1, len(delays_s) // 256))
-        return np.concatenate([self.curves(part, invert).mean(axis=1) for part in parts])
+        return np.concatenate([self.curves(part, invert).mean(axis=-1) for part in parts])
 
     def both_polarities(self, delays_s: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Mean loss (d,) against delay, as it is and with the upper way inverted."""
-        turned = np.exp(np.outer(delays_s, self._span)) * self._cross
-        cross = 2.0 * smooth(turned.real, self.frequencies, self.smoothing)[:, self._inner]
-        floor = self._power * 1e-6
-        plus = self._ideal - power_decibels(np.maximum(self._power + cross, floor))
-        minus = self._ideal - power_decibels(np.maximum(self._power - cross, floor))
-        return plus.mean(axis=1), minus.mean(axis=1)
+        plus, minus = self.both(delays_s).mean(axis=-1)
+        return plus, minus
 
     def candidate(self, delay_s: float, invert: bool) -> Candidate:
         """Mean and worst loss of one setting."""

@@ -8,7 +8,7 @@ from imbrix.core.tune.edits import SetDelays
 from imbrix.core.value import Value
 from imbrix.work.ground import documents
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, scene
+from imbrix.work.predict.scene import Scene, common_clock, scene
 from imbrix.work.takes.reading import arrival
 from imbrix.work.tune.revisions import Head, commit, head
 
@@ -46,10 +46,9 @@ def measure(space: Workspace, slug: str, metres: dict[str, float | None], celsiu
 def apart(space: Workspace, slug: str, now: Scene) -> dict[str, Apart]:
     """How the arrivals of the takes in force stray from the tape, where enough of both are known by one clock."""
     kept = tape(space, slug)
-    clocks = [one.clock for one in now.takes.values() if one.timed]
-    if not kept.metres or not clocks:
+    clock = common_clock(now.takes.values())
+    if not kept.metres or not clock:
         return {}
-    clock = max(clocks, key=clocks.count)
     heard = {name: arrival(space, slug, one) for name, one in now.takes.items() if one.timed and one.clock == clock}
     return compare(now.layout, kept.metres, heard, kept.celsius)
 

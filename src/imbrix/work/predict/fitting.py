@@ -104,9 +104,11 @@ def expected(space: Workspace, slug: str, now: Scene, tune: Tune) -> Tune:
             continue
 
         force = now.forces[name]
-        takes_here = (force.take.id, force.moving and force.moving.id, force.take.details.correction)
+        heard = [one for one in (force.take, force.moving) if one is not None]
+        takes_here = tuple((one.id, one.details.correction) for one in heard)
+        usable = band(space, slug, force.take)  # an impedance tells more of it
         room = _within(can, FitLimits(), tune, (name,)).count  # an all-pass takes room, and changes no level
-        key = (slug, takes_here, channel.high_pass, channel.low_pass, room, target.tobytes(), kept)
+        key = (slug, takes_here, usable, channel.high_pass, channel.low_pass, room, target.tobytes(), kept)
         gain, bands = space.memory.of(EXPECTED, key, partial(_found, space, slug, now, tune, name))
         tune = tune.with_channel(name, gain_db=gain, bands=(*channel.bands, *bands))
     return tune

@@ -6,25 +6,22 @@ import numpy as np
 
 from imbrix.core.align import figures
 from imbrix.core.align.problem import System, net
+from imbrix.core.align.propose import CHANGE_DB, SLOPE_DB, SLOPES
 from imbrix.core.errors import ConflictError, InvalidError
 from imbrix.core.predict.seam import Candidate, SeamProblem, distinct, search
 from imbrix.core.signal.signal import ComplexArray
 from imbrix.core.system.layout import Seam
 from imbrix.core.tune.apply import apply, relative_delay, relative_polarity
-from imbrix.core.tune.crossover import Shape
 from imbrix.core.tune.edits import Edit, SetCrossover, SetSeam
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.tune import Crossover, Tune
-from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, predicted, scene
+from imbrix.work.predict.scene import Scene, common_clock, predicted, scene
 from imbrix.work.predict.system import timed_system
 from imbrix.work.tune.revisions import head
 
 SIDES_APART_S = 100e-6
 """Sides that come further apart by more than this are told of."""
-OTHER_SLOPE_DB = 1.0
-"""What tells against a slope that one seam alone asks for (common practice, no source)."""
 
 
 @dataclass(frozen=True)
@@ -58,13 +55,12 @@ def two_sides(space: Workspace, now: Scene, seam: Seam, tune: Tune) -> tuple[Com
 def untimed(now: Scene, seam: Seam) -> list[str]:
     """Names of the drivers at a seam whose take does not keep time, or not by the clock that most others are
     counted by: their delay cannot be judged."""
-    clocks = {name: now.takes[name].clock for name in (*seam.lowers, *seam.uppers) if name in now.ids}
-    known = [clock for clock in clocks.values() if clock]
-    common = max(known, key=known.count) if known else ""
-    return [now.layout.driver(name).name for name, clock in clocks.items() if not clock or clock != common]
+    members = {name: now.takes[name] for name in (*seam.lowers, *seam.uppers) if name in now.ids}
+    clock = common_clock(members.values())
+    return [now.layout.driver(name).name for name, one in members.items() if not one.clock or one.clock != clock]
 
 
-def offers(space: Workspace, slug: str, seam_id: str, most: int = 3) -> list[Offer]:
+def offers(space: Workspace, slug: str, seam_id: str, most: int = 4) -> list[Offer]:
     """The best settings of a seam, the likeliest first: delay and polarity as it is, and with other slopes.
 
     Raises ConflictError where takes are missing or do not keep time.
@@ -75,25 +71,19 @@ def offers(space: Workspace, slug: str, seam_id: str, most: int = 3) -> list[Off
     late = untimed(now, seam)
     if late:
         raise ConflictError(f"{', '.join(late)}: the take keeps no time, so no delay can be found with it")
-    found = _search(space, slug, now, seam, tune, (), "", 3)
-    if found is None:
+    at = _At(space, now, seam, tune, timed_system(space, slug, now))
+    same = at.found(tune, (), "", 3)
+    if same is None:
         raise ConflictError(_why_not(now, seam))
-    model = processors.model(space, slug)
-    for end in _alternatives(tune, seam, model):
+    other: list[Offer] = []
+    for end in _alternatives(tune, seam, at.system.limits):
         edits = (SetCrossover(channel=seam.uppers[0], end="high_pass", **end.model_dump()),)
-        tried = apply(tune, list(edits), now.layout, model)
         words = {"linkwitz-riley": "LR", "butterworth": "BW", "bessel": "Bessel"}[end.shape]
-        found += _search(space, slug, now, seam, tried, edits, f"{words} {end.slope_db}", 1) or []
-    found = [offer for offer in found if _can(model, now, seam, tune, offer)]
-    same = [offer for offer in found if not offer.change][:2]
-    other = sorted((offer for offer in found if offer.change), key=lambda offer: offer.rank)[: most - len(same)]
-    return sorted([*same, *other], key=lambda offer: offer.rank)
-
-
-def _can(model: Limits, now: Scene, seam: Seam, tune: Tune, offer: Offer) -> bool:
-    """Whether the processor can set an offer as it stands: not a delay beyond what it has."""
-    set_so = apply(tune, list(offer.edits), now.layout, model)
-    return abs(relative_delay(set_so, seam) - offer.delay_s) < 1.5 / now.rate
+        crossed = apply(tune, list(edits), now.layout, at.system.limits)
+        other += at.found(crossed, edits, f"{words} {end.slope_db}", 1) or []
+    other = sorted(other, key=lambda offer: offer.rank)[: most - len(same)]
+    # What the processor cannot set is told, and never comes first.
+    return sorted([*same, *other], key=lambda offer: (not offer.edits, offer.rank))
 
 
 def _why_not(now: Scene, seam: Seam) -> str:
@@ -108,50 +98,97 @@ def _alternatives(tune: Tune, seam: Seam, model: Limits) -> list[Crossover]:
     now = tune.channels[seam.uppers[0]].high_pass
     if seam.ways is None or seam.name not in tune.tied_ways or now is None:
         return []
-    tries: tuple[tuple[Shape, int], ...] = (
-        ("linkwitz-riley", 24),
-        ("linkwitz-riley", 48),
-        ("linkwitz-riley", 12),
-        ("butterworth", 18),
-    )
     return [
         Crossover(shape=shape, slope_db=slope, corner_hz=now.corner_hz)
-        for shape, slope in tries
+        for shape, slope in SLOPES
         if (shape, slope) != (now.shape, now.slope_db) and slope in model.slopes_of(shape)
     ]
 
 
-def _search(
-    space: Workspace, slug: str, now: Scene, seam: Seam, tune: Tune, edits: tuple[Edit, ...], change: str, most: int
-) -> list[Offer] | None:
-    sides = two_sides(space, now, seam, tune)
-    if sides is None:
-        return None
-    try:
-        problem = SeamProblem(*sides, space.grid)
-    except InvalidError:
-        return None
-    model = processors.model(space, slug)
-    system = timed_system(space, slug, now)
-    part = system.among((*seam.lowers, *seam.uppers))
-    together = _together(system, seam, tune)
-    ranked: dict[Candidate, tuple[float, SetSeam, tuple[str, ...]]] = {}
-    for one in search(problem, 1.0 / now.rate, together_s=together or 0.0):
-        delay = relative_delay(tune, seam) + one.delay_s
-        setting = SetSeam(seam=seam.id, delay_s=delay, invert=relative_polarity(tune, seam) != one.invert)
-        after = apply(tune, [setting], now.layout, model)
-        costs = net(part, after, here=True).total(*part.steps(after))
-        away = 0.0 if together is None else abs(one.delay_s - together) * problem.centre_hz
-        ranked[one] = costs, setting, _against(system, tune, after, away)
-    in_order = sorted(ranked, key=lambda one: ranked[one][0])
-    found = []
-    for one in distinct(in_order, apart_s=0.1 / problem.centre_hz, most=most):
-        costs, setting, says = ranked[one]
-        later = None if together is None else one.delay_s - together
-        rank = costs + (OTHER_SLOPE_DB if change else 0.0)
-        delay, invert = float(setting.delay_s or 0.0), bool(setting.invert)
-        found.append(Offer(delay, invert, change, one.mean, one.worst, (*edits, setting), later, rank, says))
-    return found
+@dataclass(frozen=True)
+class _At:
+    """A seam as it stands in a tune, and the system that its settings are judged in."""
+
+    space: Workspace
+    now: Scene
+    seam: Seam
+    tune: Tune
+    system: System
+
+    @property
+    def judged(self) -> System:
+        """Where both sides arrive together that counts too; else the seam is judged by itself."""
+        apart = figures.arrivals_apart(self.system, self.tune)
+        together = apart is not None and abs(apart) <= SIDES_APART_S
+        if together and not figures.unlike(self.system, self.tune):
+            return self.system
+        return self.system.among((*self.seam.lowers, *self.seam.uppers))
+
+    def found(self, tune: Tune, edits: tuple[Edit, ...], change: str, most: int) -> list[Offer] | None:
+        """The best settings with a tune's crossovers, which `edits` make; None where nothing can be predicted.
+
+        They are sought as the channels will be once they are voiced, as the whole is; what they lose is told as they
+        are now.
+        """
+        sought, shown = self._problem(self.system.expects(tune)), self._problem(tune)
+        if sought is None:
+            return None
+        shown = shown or sought
+        together = _together(self.system, self.seam, tune)
+        step = self.system.step_s
+        judged, offered = self.judged, {}
+        # In a system that is aligned what stands may be best, though by itself the seam would lose less elsewhere.
+        stands = [sought.candidate(0.0, invert=False)] if judged is self.system else []
+        for one in (*stands, *search(sought, step, together_s=together or 0.0)):
+            loses = shown.candidate(one.delay_s, one.invert)
+            offered[one] = self._offer(judged, tune, edits, change, loses, together, sought.centre_hz)
+        in_order = sorted(offered, key=lambda one: offered[one].rank)
+        return [offered[one] for one in distinct(in_order, apart_s=0.1 / sought.centre_hz, most=most)]
+
+    def _problem(self, tune: Tune) -> SeamProblem | None:
+        sides = two_sides(self.space, self.now, self.seam, tune)
+        try:
+            return SeamProblem(*sides, self.space.grid) if sides else None
+        except InvalidError:
+            return None
+
+    def _offer(
+        self,
+        judged: System,
+        tune: Tune,
+        edits: tuple[Edit, ...],
+        change: str,
+        one: Candidate,
+        together: float | None,
+        centre_hz: float,
+    ) -> Offer:
+        delay = relative_delay(tune, self.seam) + one.delay_s
+        invert = relative_polarity(tune, self.seam) != one.invert
+        setting = SetSeam(seam=self.seam.id, delay_s=delay, invert=invert)
+        after = apply(tune, [setting], self.now.layout)
+        away = None if together is None else one.delay_s - together
+        says = _against(self.system, self.tune, after, abs(away or 0.0) * centre_hz)
+        kept = apply(tune, [setting], self.now.layout, self.system.limits)
+        can = abs(relative_delay(kept, self.seam) - delay) < 1.5 * self.system.step_s
+        return Offer(
+            delay_s=delay,
+            inverted=invert,
+            change=change,
+            mean_db=one.mean,
+            worst_db=one.worst,
+            edits=(*edits, setting) if can else (),
+            away_s=away,
+            rank=net(judged, after, here=True).total(*judged.steps(after)) + self._slope_cost(after, change),
+            says=says if can else ("beyond the processor's delay", *says),
+        )
+
+    def _slope_cost(self, tune: Tune, change: str) -> float:
+        """What another slope costs beside what it loses, as in the proposals for the whole."""
+        if not change:
+            return 0.0
+        slopes = [one.channels[self.seam.uppers[0]].high_pass for one in (self.tune, tune)]
+        before, after = (SLOPE_DB.get(one.slope_db, 1.0) if one else 0.0 for one in slopes)
+        return CHANGE_DB + after - before
 
 
 def _together(system: System, seam: Seam, tune: Tune) -> float | None:
@@ -168,7 +205,7 @@ def _together(system: System, seam: Seam, tune: Tune) -> float | None:
 def _against(system: System, now: Tune, tune: Tune, periods: float) -> tuple[str, ...]:
     """What speaks against a tune at a seam whose direct sounds come so many periods apart then."""
     said = []
-    if periods > 0.75:
+    if periods > figures.FAR_PERIODS:
         said.append(f"{periods:.1f} periods off")
     unlike = [one for one in figures.unlike(system, tune) if one not in figures.unlike(system, now)]
     if unlike:

@@ -3,12 +3,10 @@
 from dataclasses import dataclass
 from typing import Literal
 
-from imbrix.core.align.figures import Figures
 from imbrix.core.align.propose import Allowed, Proposal, Proposals, propose
 from imbrix.core.errors import ConflictError
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.tune import Tune
-from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.corners import corners_of
 from imbrix.work.predict.scene import Scene, scene
@@ -18,7 +16,6 @@ from imbrix.work.takes.verdicts import troubles_of
 from imbrix.work.tune.revisions import head
 
 Scope = Literal["whole", "left", "right"]
-FOUND: "Drawer[tuple[object, ...], Found]" = Drawer("proposals", 32)
 
 
 @dataclass(frozen=True)
@@ -45,16 +42,8 @@ def proposals(space: Workspace, slug: str, scope: Scope, allowed: Allowed) -> Fo
         movable = frozenset(one.id for one in now.layout.drivers if one.side == scope)
         if not movable:
             raise ConflictError(f"this system has nothing on the {scope} side that could be moved by itself")
-    takes_here = tuple((name, one.id, one.details.correction) for name, one in now.takes.items())
-    set_so = present.tune.model_dump_json(), system.limits.model_dump_json()
-    key = (slug, scope, allowed, set_so, takes_here, places, now.layout)
-
-    def find() -> Found:
-        found = propose(system, present.tune, corners_of(space, slug, now), allowed, movable)
-        return Found(present.id, present.tune, found, places, doubts(space, slug, now))
-
-    found = space.memory.of(FOUND, key, find)
-    return Found(present.id, present.tune, found.found, found.places, found.doubts)
+    found = propose(system, present.tune, corners_of(space, slug, now), allowed, movable)
+    return Found(present.id, present.tune, found, places, doubts(space, slug, now))
 
 
 def doubts(space: Workspace, slug: str, now: Scene) -> tuple[str, ...]:
@@ -78,11 +67,15 @@ def doubts(space: Workspace, slug: str, now: Scene) -> tuple[str, ...]:
     return tuple(said)
 
 
-def why(one: Proposal, against: Figures, others: tuple[Proposal, ...], layout: Layout) -> str:
-    """Why a proposal is better than what stands, and than the plainer ones, in a line."""
+ONE_SPOT = "Judged at one spot: takes at a second place of the head would tell whether it holds."
+
+
+def why(one: Proposal, found: Found, layout: Layout) -> str:
+    """Why a proposal is better than what stands, or than the plainer one, in a line; and what is not known of it."""
+    against, others = found.found.before, found.found.proposals
     plainer = next((other for other in others if other.kind == "timing" and other is not one), None)
     base = plainer.figures if plainer is not None and one.kind != "timing" else against
-    than = "Than delays and polarity alone" if base is not against else "Than as it stands"
+    than = "Beside delays and polarity alone" if base is not against else "Beside what stands"
     said = []
     gained = [
         (was.mean.value - now.mean.value, now.seam.id)
@@ -103,4 +96,5 @@ def why(one: Proposal, against: Figures, others: tuple[Proposal, ...], layout: L
         said.append(f"{' and '.join(base.unlike)} left and right move alike")
     if not said:
         return "What there is to gain is small."
-    return f"{than}: {', '.join(said)}."
+    line = f"{than}: {', '.join(said)}."
+    return f"{line} {ONE_SPOT}" if one.kind == "all-pass" and len(found.places) < 2 else line

@@ -1,5 +1,6 @@
 """What the system will do with a tune: bare takes times the tune's responses."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -59,6 +60,12 @@ def scene(space: Workspace, slug: str, spatial: bool = False) -> Scene:
         tuple(all_takes),
         processors.model(space, slug).rate,
     )
+
+
+def common_clock(known: Iterable[Take]) -> str:
+    """The clock that most of some takes keep time by; empty where none keeps any."""
+    clocks = [one.clock for one in known if one.timed]
+    return max(clocks, key=clocks.count) if clocks else ""
 
 
 def predicted(space: Workspace, scene: Scene, tune: Tune) -> ComplexArray:

@@ -10,7 +10,7 @@ from imbrix.core.signal.signal import ComplexArray
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.fitting import expected
-from imbrix.work.predict.scene import Scene, scene
+from imbrix.work.predict.scene import Scene, common_clock, scene
 from imbrix.work.takes.reading import arrival, bare, onset_of, sick
 from imbrix.work.takes.shelf import Take
 
@@ -18,8 +18,15 @@ from imbrix.work.takes.shelf import Take
 def system_of(space: Workspace, slug: str, now: Scene) -> tuple[System, tuple[str, ...]]:
     """The system of a project as an alignment sees it, and the places that it is heard at.
 
-    Raises ConflictError where takes are missing, keep no time, or keep it by different clocks.
+    Raises ConflictError as `require_time` does.
     """
+    require_time(now)
+    rows, places = _at_places(space, now)
+    return replace(timed_system(space, slug, now), bare=rows), places
+
+
+def require_time(now: Scene) -> None:
+    """Raise ConflictError where takes are missing, keep no time, or keep it by different clocks."""
     lacking = [one.name for one in now.layout.drivers if one.id not in now.ids]
     if lacking:
         raise ConflictError(f"{', '.join(lacking)}: no take yet; record every driver first")
@@ -28,14 +35,11 @@ def system_of(space: Workspace, slug: str, now: Scene) -> tuple[System, tuple[st
         raise ConflictError(f"{', '.join(late)}: the take keeps no time, so that nothing can be aligned with it")
     if len({now.takes[name].clock for name in now.ids}) > 1:
         raise ConflictError("the takes keep time by different clocks (loopback, marker): record them alike")
-    rows, places = _at_places(space, now)
-    return replace(timed_system(space, slug, now), bare=rows), places
 
 
 def timed_system(space: Workspace, slug: str, now: Scene) -> System:
     """The system of the drivers whose takes keep time by the clock that most of them do, at the place of these."""
-    clocks = [now.takes[name].clock for name in now.ids if now.takes[name].timed]
-    clock = max(clocks, key=clocks.count) if clocks else ""
+    clock = common_clock(now.takes.values())
     ids = tuple(name for name in now.ids if now.takes[name].timed and now.takes[name].clock == clock)
     arrivals = {}
     for name in ids:

@@ -1,5 +1,7 @@
 """Proposals for an alignment as the page shows them: figures before and after, what changes, and why."""
 
+from typing import Literal
+
 from pydantic import BaseModel
 
 from imbrix.core.align.figures import Figures, Spread
@@ -15,6 +17,10 @@ TITLES: dict[Kind, str] = {
     "crossovers": "Other slopes and corners too",
     "all-pass": "An all-pass besides",
 }
+
+
+NOTHING: dict[str, float] = {"dB": 0.05, "us": 10.0}
+"""A difference that nobody hears, nor sees in figures of one digit."""
 
 
 class SpreadState(BaseModel):
@@ -47,6 +53,16 @@ class FiguresState(BaseModel):
     far: list[str]
 
 
+class ComparedState(BaseModel):
+    """A figure as it stands and as it would be, in decibels or microseconds, and whether it would be worse."""
+
+    what: str
+    unit: Literal["dB", "us"]
+    before: float | None
+    after: float | None
+    worse: bool
+
+
 class ProposalState(BaseModel):
     """A proposal: the edits that set it, all that they change, and what comes of it."""
 
@@ -56,6 +72,7 @@ class ProposalState(BaseModel):
     edits: list[Edit]
     changes: list[Change]
     figures: FiguresState
+    compared: list[ComparedState]
 
 
 class ProposalsState(BaseModel):
@@ -85,14 +102,31 @@ def proposals_state(space: Workspace, slug: str, scope: Scope, allowed: Allowed)
 
 
 def _proposal(one: Proposal, found: Found, layout: Layout) -> ProposalState:
+    before, after = _figures(found.found.before), _figures(one.figures)
     return ProposalState(
         kind=one.kind,
         title=_title(one),
-        says=why(one, found.found.before, found.found.proposals, layout),
+        says=why(one, found, layout),
         edits=list(one.edits),
         changes=changes(found.tune, one.tune, layout),
-        figures=_figures(one.figures),
+        figures=after,
+        compared=[
+            _compared("lost at the seams", "dB", before.mean_db, after.mean_db),
+            _compared("worst of any seam", "dB", before.worst_db, after.worst_db),
+            _compared("left against right", "dB", _value(before.sides), _value(after.sides)),
+            _compared("sides apart", "us", before.apart_us, after.apart_us),
+        ],
     )
+
+
+def _value(one: SpreadState | None) -> float | None:
+    return one.value if one else None
+
+
+def _compared(what: str, unit: Literal["dB", "us"], before: float | None, after: float | None) -> ComparedState:
+    known = before is not None and after is not None
+    worse = known and abs(after or 0.0) > abs(before or 0.0) + NOTHING[unit]
+    return ComparedState(what=what, unit=unit, before=before, after=after, worse=worse)
 
 
 def _title(one: Proposal) -> str:

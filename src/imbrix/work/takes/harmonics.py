@@ -21,7 +21,6 @@ def harmonics_of(space: Workspace, one: Take) -> Distortion | None:
     """Fundamental and harmonics of a sweep; None of what is none."""
     if one.method not in ("sweep", "file"):
         return None
-
     try:
         schedule = one.details.schedule(one.rate)
     except InvalidError:  # of a recording from elsewhere the sweep may not be known

@@ -256,6 +256,7 @@ class Facts(TypedDict, total=False):
     seam: str
     delay_ms: float
     path_mm: float
+    sample_mm: float
     inverted: bool
     untimed: list[str]
     loss: Loss | None

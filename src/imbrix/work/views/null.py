@@ -10,7 +10,7 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene
 from imbrix.work.takes.reading import onset_of, reading, sick
-from imbrix.work.takes.shelf import Take, takes, through
+from imbrix.work.takes.shelf import Purpose, Take, takes, through
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View, level
 
@@ -33,18 +33,22 @@ def add(
     said = _by_pulse(space, slug, now, seam, tune)
     if said:
         picture.facts["pulse_says"] = said
-    one = _latest(space, slug, seam)
+    one = latest(space, slug, seam, "null")
     if one is None:
         return
     known = np.nan_to_num(reading(space, one).response)
     picture.add("null", level(space, known, view), "null", label="inverted, measured")
-    if not _of_this(through(space, one), tune, seam):
+    if not _of_this(through(space, one), tune, seam, inverted=True):
         picture.facts["null_says"] = "the null was recorded with other settings: record it anew"
         return
     where = stretch(*sides, space.grid)
     if where is None:
         return
-    deep = (smooth_db(sides[0] + sides[1], space.grid, SMOOTHING) - smooth_db(known, space.grid, SMOOTHING))[where]
+    # What was measured as it is set says more than what is predicted, where there is such a take.
+    proof = latest(space, slug, seam, "proof")
+    measured = proof is not None and _of_this(through(space, proof), tune, seam, inverted=False)
+    adds = np.nan_to_num(reading(space, proof).response) if proof and measured else sides[0] + sides[1]
+    deep = (smooth_db(adds, space.grid, SMOOTHING) - smooth_db(known, space.grid, SMOOTHING))[where]
     at, mean = int(np.argmax(deep)), float(deep.mean())
     picture.facts["null"] = {
         "depth_db": float(deep[at]),
@@ -54,17 +58,18 @@ def add(
     }
 
 
-def _latest(space: Workspace, slug: str, seam: Seam) -> Take | None:
+def latest(space: Workspace, slug: str, seam: Seam, purpose: Purpose) -> Take | None:
+    """The latest take of a seam's drivers together, as they are set or inverted, that can be read."""
     members = {*seam.lowers, *seam.uppers}
     for one in takes(space, slug):
-        if one.purpose == "null" and not one.discarded and set(one.channels) == members and not sick(space, one):
+        if one.purpose == purpose and not one.discarded and set(one.channels) == members and not sick(space, one):
             return one
     return None
 
 
-def _of_this(held: Tune, tune: Tune, seam: Seam) -> bool:
-    """Whether a null went through what is set now, the upper way the other way round."""
-    for names, turned in ((seam.lowers, False), (seam.uppers, True)):
+def _of_this(held: Tune, tune: Tune, seam: Seam, inverted: bool) -> bool:
+    """Whether a take went through what is set now, the upper way as it is or `inverted`."""
+    for names, turned in ((seam.lowers, False), (seam.uppers, inverted)):
         for name in names:
             was, now = (one.channels[name].model_copy(update={"muted": False}) for one in (held, tune))
             if was != now.model_copy(update={"inverted": now.inverted != turned}):

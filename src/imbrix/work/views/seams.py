@@ -7,15 +7,15 @@ from imbrix.core.predict.seam import SeamProblem, loss, sensible_delays
 from imbrix.core.signal.response import speed_of_sound
 from imbrix.core.signal.signal import decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth, smooth_db, smooth_power
-from imbrix.core.system.layout import Group
+from imbrix.core.system.layout import Group, Seam
 from imbrix.core.tune.apply import relative_delay, relative_polarity
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.moments import in_utc
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.offers import two_sides, untimed
 from imbrix.work.predict.scene import Scene
-from imbrix.work.takes.reading import reading, sick
-from imbrix.work.takes.shelf import Take, takes
+from imbrix.work.takes.reading import reading
+from imbrix.work.takes.shelf import Take
 from imbrix.work.views import angles, closer, null, whole
 from imbrix.work.views.facts import Facts
 from imbrix.work.views.picture import Picture
@@ -45,6 +45,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         "seam": seam.id,
         "delay_ms": delay * 1e3,
         "path_mm": delay * speed_of_sound() * 1e3,
+        "sample_mm": speed_of_sound() * 1e3 / now.rate,
         "inverted": relative_polarity(tune, seam),
         "loss": None,
         "untimed": untimed(now, seam),
@@ -70,7 +71,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
     picture.add("ideal", decibels(np.sqrt(first) + np.sqrt(second)) + space.offset_db, "ideal", label="ideal sum")
     picture.add("sum", power_decibels(total) + space.offset_db, "sum", label="sum")
     null.add(space, slug, view, now, seam, tune, sides, picture)
-    measured = _measured_pair(space, slug, view, {*seam.lowers, *seam.uppers}, picture)
+    measured = _measured_pair(space, slug, view, seam, picture)
     if view.below and view.below != "angles":
         subject = closer.of_proof(space, measured) if measured else closer.Subject(lower + upper, "predicted sum")
         closer.add(space, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
@@ -113,14 +114,11 @@ def _group(now: Scene, members: tuple[str, ...]) -> str:
     return "Left" if sides == {"left"} else "Right"
 
 
-def _measured_pair(space: Workspace, slug: str, view: View, members: set[str], picture: Picture) -> Take | None:
+def _measured_pair(space: Workspace, slug: str, view: View, seam: Seam, picture: Picture) -> Take | None:
     """Add the latest take of a seam, and return it."""
-    for one in takes(space, slug):
-        if one.purpose != "proof" or one.discarded or set(one.channels) != members:
-            continue
-        if not sick(space, one):
-            values = level(space, np.nan_to_num(reading(space, one).response), view)
-            picture.add("measured", values, "measured", label="measured")
-            picture.facts["measured_at"] = in_utc(one.created).isoformat()
-            return one
-    return None
+    one = null.latest(space, slug, seam, "proof")
+    if one is not None:
+        values = level(space, np.nan_to_num(reading(space, one).response), view)
+        picture.add("measured", values, "measured", label="measured")
+        picture.facts["measured_at"] = in_utc(one.created).isoformat()
+    return one

@@ -6,6 +6,7 @@ from imbrix.core.align.problem import TOGETHER_HZ
 from imbrix.core.look.phase import wrapped_degrees
 from imbrix.core.signal.signal import decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth, smooth_power
+from imbrix.core.system.layout import SIDES, Side
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, predicted, summed
@@ -31,8 +32,8 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         before = summed(now, predicted(space, now, present), present)
         picture.add("present", level(space, before, view), "sum-faint", label="as it stands")
     responses = predicted(space, now, tune)
-    sides = {side: _side(now, side) & _audible(now, tune) for side in ("left", "right")}
-    sums = {side: np.asarray(sides[side], dtype=float) @ responses for side in sides if sides[side].any()}
+    sides = {side: {name for name in now.ids if _plays(now, tune, name, side)} for side in SIDES}
+    sums = {side: summed(now, responses, tune, names) for side, names in sides.items() if names}
     for side, response in sums.items():
         picture.add(side, level(space, response, view), f"side-{side}", label=side)
     picture.add("sum", level(space, summed(now, responses, tune), view), "sum", label="whole")
@@ -49,9 +50,5 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
     picture.add("phase", np.where(heard, angle, np.nan), "phase", pane="lower")
 
 
-def _side(now: Scene, side: str) -> np.ndarray:
-    return np.array([now.layout.driver(name).side == side for name in now.ids])
-
-
-def _audible(now: Scene, tune: Tune) -> np.ndarray:
-    return np.array([tune.audible(name) for name in now.ids])
+def _plays(now: Scene, tune: Tune, name: str, side: Side) -> bool:
+    return now.layout.driver(name).side == side and tune.audible(name)

@@ -10,7 +10,7 @@ import type { Work } from '../../state/project';
 import { NumberField } from '../../ui/Field';
 import { Row, Section } from '../../ui/Panel';
 import { signed } from '../../ui/format';
-import { SCALES } from '../../state/lengths';
+import { DIGITS, millimetres } from '../../state/lengths';
 
 type Unit = 'cm' | 'in';
 
@@ -19,7 +19,7 @@ export function Distances({ work }: { work: Work }) {
   const { own } = useTheme();
   const [unit, setUnit] = useState<Unit>('cm');
   const { celsius, rows } = project.distances;
-  const scale = SCALES[unit].perMetre(0);
+  const scale = 1e3 / millimetres(unit, 1);
   const path = { params: { path: { slug } } };
   const put = (body: { metres?: Record<string, number | null>; celsius?: number }) =>
     void act(() => settled(client.PUT('/api/projects/{slug}/distances', { ...path, body: { metres: {}, ...body } })));
@@ -65,7 +65,7 @@ export function Distances({ work }: { work: Work }) {
                   unit={unit}
                   zero="not known"
                   value={(one.metres ?? 0) * scale}
-                  digits={unit === 'cm' ? 0 : 1}
+                  digits={DIGITS[unit]}
                   step={1}
                   coarse={10}
                   min={0}

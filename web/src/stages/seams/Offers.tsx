@@ -40,36 +40,40 @@ export function Offers({ work, seam }: { work: Work; seam: Seam }) {
           {query.error.message}
         </Typography>
       )}
-      {query.data?.map((one, n) => (
-        <Box
-          key={n}
-          data-testid="offer"
-          sx={{
-            display: 'flex',
-            alignItems: 'center',
-            bgcolor: own.raised,
-            borderRadius: 0.75,
-            px: 1,
-            mb: '3px',
-            fontSize: 12.5,
-            height: 26,
-          }}>
-          <Box sx={{ flex: 1, minWidth: 0, whiteSpace: 'nowrap' }}>{words(one)}</Box>
+      <Box sx={{ maxHeight: 87, overflow: 'auto' }}>
+        {query.data?.map((one, n) => (
           <Box
-            sx={{ fontSize: 11.5, color: own.quiet, pr: 1, whiteSpace: 'nowrap' }}
-            title={one.says.length ? one.says.join('; ') : APART}>
-            {apart(one)}
+            key={n}
+            data-testid="offer"
+            sx={{
+              display: 'flex',
+              alignItems: 'center',
+              bgcolor: own.raised,
+              borderRadius: 0.75,
+              px: 1,
+              mb: '3px',
+              fontSize: 12.5,
+              height: 26,
+            }}>
+            <Box sx={{ flex: 1, minWidth: 0, whiteSpace: 'nowrap' }}>{words(one)}</Box>
+            <Box
+              sx={{ fontSize: 11.5, color: own.quiet, pr: 1, whiteSpace: 'nowrap' }}
+              title={one.says.length ? one.says.join('; ') : APART}>
+              {apart(one)}
+            </Box>
+            <Box sx={{ color: own.good, width: 50 }}>{`${plain(one.mean_db, 2)} dB`}</Box>
+            {one.edits.length > 0 && (
+              <Button
+                size="small"
+                sx={{ py: 0, minWidth: 0 }}
+                aria-label={`Use ${words(one)}`}
+                onClick={() => void commit(one.edits, `Seam ${seam.id}: ${words(one)}`)}>
+                use
+              </Button>
+            )}
           </Box>
-          <Box sx={{ color: own.good, width: 50 }}>{`${plain(one.mean_db, 2)} dB`}</Box>
-          <Button
-            size="small"
-            sx={{ py: 0, minWidth: 0 }}
-            aria-label={`Use ${words(one)}`}
-            onClick={() => void commit(one.edits, `Seam ${seam.id}: ${words(one)}`)}>
-            use
-          </Button>
-        </Box>
-      ))}
+        ))}
+      </Box>
     </Section>
   );
 }

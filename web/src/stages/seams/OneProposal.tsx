@@ -2,69 +2,39 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useTheme } from '@mui/material/styles';
-import { useState } from 'react';
-import type { Alignment, Project, Proposal } from '../../api/types';
+import { useEffect, useRef, useState } from 'react';
+import type { Project, Proposal } from '../../api/types';
 import { plain } from '../../ui/format';
 
-const loss = (value: number | null | undefined) => (value == null ? '—' : `${plain(value)} dB`);
-
-/** A difference between two sides in the unit that reads best. */
-const time = (us: number | null) => {
-  if (us == null) return '—';
-  const size = Math.abs(us);
+/** A figure in the unit that reads best. */
+const spoken = (value: number | null, unit: 'dB' | 'us'): string => {
+  if (value === null) return '—';
+  if (unit === 'dB') return `${plain(value)} dB`;
+  const size = Math.abs(value);
   return size < 100 ? `${plain(size, 0)} µs` : `${plain(size / 1000, 2)} ms`;
 };
-
-/** A figure before and after, and whether it got worse. */
-interface Figure {
-  name: string;
-  was: string;
-  now: string;
-  worse: boolean;
-}
-
-const worse = (was: number | null | undefined, now: number | null | undefined, by: number) =>
-  was != null && now != null && Math.abs(now) > Math.abs(was) + by;
-
-const figuresOf = (was: Alignment, now: Alignment): Figure[] => [
-  {
-    name: 'lost at the seams',
-    was: loss(was.mean_db),
-    now: loss(now.mean_db),
-    worse: worse(was.mean_db, now.mean_db, 0.05),
-  },
-  {
-    name: 'left against right',
-    was: loss(was.sides?.value),
-    now: loss(now.sides?.value),
-    worse: worse(was.sides?.value, now.sides?.value, 0.05),
-  },
-  {
-    name: 'sides apart',
-    was: time(was.apart_us),
-    now: time(now.apart_us),
-    worse: worse(was.apart_us, now.apart_us, 10),
-  },
-];
 
 export function OneProposal({
   project,
   proposal,
-  before,
   first,
   onShow,
   onUse,
 }: {
   project: Project;
   proposal: Proposal;
-  before: Alignment;
   first: boolean;
   onShow: (shown: boolean) => void;
   onUse: () => void;
 }) {
   const { own } = useTheme();
   const [open, setOpen] = useState(false);
-  const figures = figuresOf(before, proposal.figures);
+  const show = useRef(onShow);
+  useEffect(() => {
+    show.current = onShow;
+  });
+  // Who leaves the stage by a key leaves nothing drawn behind.
+  useEffect(() => () => show.current(false), []);
   const against = proposal.figures.unlike;
   const far = proposal.figures.far.map((id) => project.seams.find((one) => one.id === id)?.name ?? id);
   return (
@@ -89,18 +59,20 @@ export function OneProposal({
         </Button>
       </Box>
       {first ? (
-        figures.map(({ name, was, now, worse }) => (
-          <Box key={name} sx={{ display: 'flex', lineHeight: '18px' }}>
-            <Box sx={{ flex: 1, color: own.quiet }}>{name}</Box>
-            <Box sx={{ color: own.quiet, width: 62, textAlign: 'right' }}>{was}</Box>
-            <Box sx={{ width: 78, textAlign: 'right', color: worse ? own.clayText : own.good }}>{`→ ${now}`}</Box>
+        proposal.compared.map(({ what, unit, before, after, worse }) => (
+          <Box key={what} sx={{ display: 'flex', lineHeight: '18px' }}>
+            <Box sx={{ flex: 1, color: own.quiet }}>{what}</Box>
+            <Box sx={{ color: own.quiet, width: 62, textAlign: 'right' }}>{spoken(before, unit)}</Box>
+            <Box sx={{ width: 78, textAlign: 'right', color: worse ? own.clayText : own.good }}>
+              {`→ ${spoken(after, unit)}`}
+            </Box>
           </Box>
         ))
       ) : (
         <Box sx={{ display: 'flex', gap: 1.5, lineHeight: '18px' }}>
-          {figures.map(({ name, now, worse }) => (
-            <Box key={name} title={name} sx={{ color: worse ? own.clayText : own.good }}>
-              {`→ ${now}`}
+          {proposal.compared.map(({ what, unit, after, worse }) => (
+            <Box key={what} title={what} sx={{ color: worse ? own.clayText : own.good }}>
+              {`→ ${spoken(after, unit)}`}
             </Box>
           ))}
         </Box>

@@ -10,7 +10,7 @@ import type { Edit, Facts, Seam } from '../../api/types';
 import { Choice, NumberField } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
 import { hertz, plain } from '../../ui/format';
-import { LENGTHS, nextLength, SCALES } from '../../state/lengths';
+import { DIGITS, LENGTHS, millimetres, nextLength } from '../../state/lengths';
 import { groupsOf, partsOf, short } from '../../state/system';
 import { usePick } from '../../state/window';
 import { recordForStage, recordNull, WHOLE } from '../common/doing';
@@ -108,8 +108,8 @@ function OneSeam({ work, selection }: StageProps) {
     else draft(edits);
   };
   const { length } = usePick('length');
-  const scale = SCALES[length];
-  const perMetre = scale.perMetre(limits.rate);
+  const sample = facts?.sample_mm ?? 1;
+  const one = millimetres(length, sample);
   const [more, setMore] = useState(false);
   const outer = outerEnds(project.seams, seam);
   const [lower, upper] = partsOf(project, seam).map((one) => short(one.replace(/ L \+ R$/, '')));
@@ -167,7 +167,7 @@ function OneSeam({ work, selection }: StageProps) {
           )}
           {facts?.null && <Nulled null={facts.null} />}
           {facts?.pulse_says && !facts.null && <Box color="text.secondary">{facts.pulse_says}</Box>}
-          {facts?.null_says && <Box color="text.secondary">{`${facts.null_says}`}</Box>}
+          {facts?.null_says && <Box color="text.secondary">{facts.null_says}</Box>}
         </Box>
       </Box>
       {seam.ways && (
@@ -244,14 +244,14 @@ function OneSeam({ work, selection }: StageProps) {
           <NumberField
             label="as path"
             unit={length}
-            value={((facts?.path_mm ?? 0) / 1e3) * perMetre}
-            digits={scale.digits}
+            value={(facts?.path_mm ?? 0) / one}
+            digits={DIGITS[length]}
             sign
-            step={scale.step(limits.rate)}
-            coarse={10 * scale.step(limits.rate)}
-            min={-6.8 * perMetre}
-            max={6.8 * perMetre}
-            onCommit={(value) => setSeam({ path_m: value / perMetre })}
+            step={sample / one}
+            coarse={(10 * sample) / one}
+            min={-6800 / one}
+            max={6800 / one}
+            onCommit={(value) => setSeam({ path_m: (value * one) / 1e3 })}
           />
           <ToggleButtonGroup
             exclusive

@@ -12,11 +12,11 @@ import { levelRange, toHertz, toX } from '../../plot/scale';
 import { usePick, useWindow } from '../../state/window';
 import { useLines } from '../common/lines';
 import { Aside } from '../common/BelowChoice';
-import { Under } from '../common/Under';
 import { PlotHead } from '../common/PlotHead';
 import { Stack } from '../common/Stack';
 import type { StageProps } from '../props';
 import { End, useSeam, useWhole, ends } from './seam';
+import { PhasePlot } from './PhasePlot';
 import { WholePlots } from './WholePlots';
 
 export function SeamsPlots(props: StageProps) {
@@ -37,7 +37,6 @@ function OneSeam({ work }: StageProps) {
   const { seam, title } = useSeam(work);
   const facts = useWindow((state) => state.picture?.facts);
   const main = useLines(project, 'main');
-  const lower = useLines(project, 'lower');
   const range = useMemo(() => levelRange(main, 45), [main]);
   const loss = facts?.seam === seam.id ? facts.loss : null;
   const shades = useMemo(
@@ -138,35 +137,13 @@ function OneSeam({ work }: StageProps) {
               </>
             )}
           </Plot>
-          <Under project={project} height={second}>
-            <Plot
-              spans={false}
-              name="Phase between the two"
-              unit="phase between the two, degrees"
-              grid={project.grid}
-              lines={lower}
-              range={[-180, 180]}
-              step={90}
-              height={second}
-              readings={false}>
-              {(geometry) => (
-                <>
-                  <rect
-                    x={toX(20, geometry.width)}
-                    width={toX(20000, geometry.width) - toX(20, geometry.width)}
-                    y={geometry.y(60)}
-                    height={geometry.y(-60) - geometry.y(60)}
-                    fill={own.good}
-                    opacity={0.1}
-                  />
-                  <text x={geometry.width - 50} y={geometry.y(60) + 14} fill={own.good}>
-                    adds
-                  </text>
-                  {stretch(geometry)}
-                </>
-              )}
-            </Plot>
-          </Under>
+          <PhasePlot
+            project={project}
+            name="Phase between the two"
+            unit="phase between the two, degrees"
+            height={second}>
+            {stretch}
+          </PhasePlot>
         </>
       )}
     </Stack>

@@ -1,4 +1,4 @@
-/** What each seam loses as it stands, a row for two ways, left and right beside each other. */
+/** What each seam loses as it stands, and as it would be; a row for two ways, left and right beside each other. */
 import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
 import type { Alignment, Project } from '../../api/types';
@@ -14,9 +14,19 @@ const spoken = ({ mean }: Figures): string => {
   return `${plain(mean.value)}${spread}`;
 };
 
-export function Standing({ project, figures }: { project: Project; figures: Alignment }) {
+interface Props {
+  project: Project;
+  figures: Alignment;
+  after?: Alignment;
+}
+
+export function Standing({ project, figures, after }: Props) {
   const { own } = useTheme();
   const of = (id: string) => project.seams.find((one) => one.id === id)!;
+  const line = (one: Figures): string => {
+    const then = after?.seams.find((each) => each.seam === one.seam);
+    return then ? `${plain(one.mean.value)} → ${spoken(then)}` : spoken(one);
+  };
   const names = [...new Set(figures.seams.map((one) => of(one.seam).name))];
   return (
     <Section title="As it stands" aside="mean loss in dB, left · right">
@@ -25,14 +35,13 @@ export function Standing({ project, figures }: { project: Project; figures: Alig
           const mine = figures.seams.filter((one) => of(one.seam).name === name);
           const apart = mine.filter((one) => of(one.seam).side !== 'both');
           const shown = apart.length ? apart : mine;
-          const worst = Math.max(...shown.map((one) => one.mean.value));
           return (
             <Box key={name} sx={{ display: 'flex', justifyContent: 'space-between' }}>
               <Box component="dt" sx={{ color: 'text.secondary' }}>
                 {titleOf(project, of(shown[0].seam)).replace(/ [LR]\b/g, '')}
               </Box>
-              <Box component="dd" sx={{ m: 0, color: worst < 1 ? own.good : own.clayText }}>
-                {shown.map(spoken).join(' · ')}
+              <Box component="dd" sx={{ m: 0, color: after ? own.good : own.text }}>
+                {shown.map(line).join(' · ')}
               </Box>
             </Box>
           );

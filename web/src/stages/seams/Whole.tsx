@@ -4,9 +4,9 @@ import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import ToggleButton from '@mui/material/ToggleButton';
 import Typography from '@mui/material/Typography';
-import { useEffect, useRef, useState } from 'react';
+import { useState } from 'react';
 import { client, settled } from '../../api/client';
-import type { Allowed, Proposals, Scope } from '../../api/types';
+import type { Allowed, Scope } from '../../api/types';
 import { usePick } from '../../state/window';
 import { Choice } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section, Trouble } from '../../ui/Panel';
@@ -16,6 +16,7 @@ import { Distances } from './Distances';
 import { Latency } from './Latency';
 import { OneProposal } from './OneProposal';
 import { Standing } from './Standing';
+import { useProposals } from './useProposals';
 
 const MAY: { what: keyof Allowed; text: string; title: string }[] = [
   { what: 'corners', text: 'Corners', title: 'Move corners within the range that makes sense' },
@@ -23,57 +24,17 @@ const MAY: { what: keyof Allowed; text: string; title: string }[] = [
   { what: 'all_pass', text: 'All-pass', title: 'Try an all-pass on one side' },
 ];
 
-/** What was found, as long as it is still about what stands. */
-interface Answer {
-  on: number;
-  takes: number;
-  asked: string;
-  found?: Proposals;
-  refused?: string;
-}
-
 export function Whole({ work, selection }: StageProps) {
   const { project, slug, act, commit, draft, recording } = work;
   const { progress } = usePick('progress');
   const [scope, setScope] = useState<Scope>('whole');
   const [allowed, setAllowed] = useState<Allowed>({ corners: true, slopes: true, all_pass: true });
-  const [answer, setAnswer] = useState<Answer | null>(null);
-  const running = useRef<AbortController | null>(null);
-  const [busy, setBusy] = useState(false);
   const [tape, setTape] = useState(false);
-  const asked = JSON.stringify([scope, allowed]);
-  const takes = project.takes.filter((one) => one.purpose === 'driver' && !one.discarded).length;
-  const still =
-    answer && answer.on === project.revision.id && answer.takes === takes && answer.asked === asked ? answer : null;
-  useEffect(() => () => running.current?.abort(), []);
-
-  const propose = async () => {
-    const control = new AbortController();
-    running.current = control;
-    setBusy(true);
-    const about = { on: project.revision.id, takes, asked };
-    try {
-      const found = await settled<Proposals>(
-        client.POST('/api/projects/{slug}/proposals', {
-          params: { path: { slug } },
-          body: { scope, allowed },
-          signal: control.signal,
-        }),
-      );
-      setAnswer({ ...about, found });
-    } catch (error) {
-      if (!control.signal.aborted) setAnswer({ ...about, refused: (error as Error).message });
-    } finally {
-      if (running.current === control) setBusy(false);
-    }
-  };
-  const stop = () => {
-    running.current?.abort();
-    setBusy(false);
-  };
+  const [rested, setRested] = useState('');
+  const { found, busy, refused, ask, stop } = useProposals(work, scope, allowed);
+  const shown = found?.proposals.find((one) => one.kind === rested);
   const byArrival = () =>
     void act(() => settled(client.POST('/api/projects/{slug}/align', { params: { path: { slug } } })));
-  const found = still?.found;
   return (
     <>
       <PanelTitle
@@ -117,12 +78,12 @@ export function Whole({ work, selection }: StageProps) {
           </Button>
         </Row>
       ) : (
-        <Button variant={found ? 'outlined' : 'contained'} disabled={recording} onClick={() => void propose()}>
+        <Button variant={found ? 'outlined' : 'contained'} disabled={recording} onClick={ask}>
           {found ? 'Propose again' : 'Propose an alignment'}
         </Button>
       )}
-      <Trouble says={still?.refused ?? null} onClose={() => setAnswer(null)} />
-      {!found && !busy && !tape && !still?.refused && (
+      <Trouble says={refused} onClose={stop} />
+      {!found && !busy && !tape && !refused && (
         <Typography sx={{ fontSize: 12.5 }} color="text.secondary">
           A search over the delays and polarities of all channels at once: both sides arrive together, every seam adds
           up, left and right agree in the bass. It proposes; nothing changes until you take a proposal.
@@ -130,7 +91,7 @@ export function Whole({ work, selection }: StageProps) {
       )}
       {found && !tape && (
         <>
-          <Standing project={project} figures={found.before} />
+          <Standing project={project} figures={found.before} after={shown?.figures} />
           <Section title="Proposals" aside="rest on one to see it">
             <Box sx={{ display: 'grid', gap: 0.75 }}>
               {found.proposals.map((one, n) => (
@@ -139,8 +100,10 @@ export function Whole({ work, selection }: StageProps) {
                   first={n === 0}
                   project={project}
                   proposal={one}
-                  before={found.before}
-                  onShow={(shown) => draft(shown ? one.edits : [])}
+                  onShow={(shown) => {
+                    setRested(shown ? one.kind : '');
+                    draft(shown ? one.edits : []);
+                  }}
                   onUse={() => void commit(one.edits, `Aligned: ${one.title.toLowerCase()}`)}
                 />
               ))}

@@ -4,14 +4,14 @@ import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { useMemo } from 'react';
 import { Plot } from '../../plot/Plot';
-import { levelRange, toX } from '../../plot/scale';
+import { levelRange } from '../../plot/scale';
 import { useWindow } from '../../state/window';
 import { Aside } from '../common/BelowChoice';
 import { useLines } from '../common/lines';
 import { PlotHead } from '../common/PlotHead';
 import { Stack } from '../common/Stack';
-import { Under } from '../common/Under';
 import type { StageProps } from '../props';
+import { PhasePlot } from './PhasePlot';
 
 export function WholePlots({ work }: StageProps) {
   const { project } = work;
@@ -19,7 +19,6 @@ export function WholePlots({ work }: StageProps) {
   const lacking = useWindow((state) => state.picture?.facts.lacking);
   const drafted = useWindow((state) => state.draft.length > 0);
   const main = useLines(project, 'main');
-  const lower = useLines(project, 'lower');
   const range = useMemo(() => levelRange(main, 45), [main]);
   const shades = useMemo(
     () => [{ between: ['ideal', 'both'] as [string, string], fill: `${own.clay}99`, from: 20, to: 500 }],
@@ -55,29 +54,13 @@ export function WholePlots({ work }: StageProps) {
             height={height}
             shades={shades}
           />
-          <Under project={project} height={second}>
-            <Plot
-              spans={false}
-              name="Phase between left and right"
-              unit="right against left, degrees"
-              grid={project.grid}
-              lines={lower}
-              range={[-180, 180]}
-              step={90}
-              height={second}
-              readings={false}>
-              {(geometry) => (
-                <rect
-                  x={toX(20, geometry.width)}
-                  width={toX(500, geometry.width) - toX(20, geometry.width)}
-                  y={geometry.y(60)}
-                  height={geometry.y(-60) - geometry.y(60)}
-                  fill={own.good}
-                  opacity={0.1}
-                />
-              )}
-            </Plot>
-          </Under>
+          <PhasePlot
+            project={project}
+            name="Phase between left and right"
+            unit="right against left, degrees"
+            height={second}
+            highest={500}
+          />
         </>
       )}
     </Stack>
