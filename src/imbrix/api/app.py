@@ -19,6 +19,7 @@ from imbrix.api import (
     live,
     models,
     places,
+    plan,
     predict,
     problems,
     processor,
@@ -41,6 +42,7 @@ WEB = Path(__file__).parent / "web"
 ROUTERS = (
     projects,
     places,
+    plan,
     tune,
     processor,
     models,

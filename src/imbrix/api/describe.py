@@ -28,6 +28,7 @@ ABOUT: dict[str, Any] = {
         {"name": "Places", "description": "Where projects stand, and the demonstrations."},
         {"name": "Processor", "description": "Sending, reading back, slots."},
         {"name": "Proposals", "description": "What a search offers: never applied unasked but where asked for."},
+        {"name": "Plan", "description": "What comes next, and why: a script can follow it."},
         {"name": "Takes", "description": "Measurements of drivers and of the whole."},
         {"name": "Curves", "description": "What views show, as numbers."},
         {"name": "Rig", "description": "Devices, microphone, checks. It belongs to the machine."},

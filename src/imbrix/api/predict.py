@@ -9,7 +9,7 @@ from imbrix.api.schemas import BudgetIn, FitIn, ProposeIn, TapeIn
 from imbrix.core.tune.edits import Edit
 from imbrix.work.predict import alignment, distances, fitting, latency, offers
 from imbrix.work.state.project import ProjectState, project_state
-from imbrix.work.state.proposals import ProposalsState, proposals_state
+from imbrix.work.state.proposals import ProposalsState, proposals_state, take_first
 
 router = APIRouter(prefix="/api/projects/{slug}", tags=["Proposals"], responses=RESPONSES)
 
@@ -58,6 +58,8 @@ def post_fit(slug: Slug, body: FitIn, space: AtSpace) -> Fitted:
     """One channel, several alike, or without channels the correction common to all. One revision."""
     if body.channels:
         found = fitting.fit_channels(space, slug, tuple(body.channels), body.limits)
+    elif body.measured:
+        found = fitting.fit_measured(space, slug, body.limits)
     else:
         found = fitting.fit_common(space, slug, body.limits)
     figures = FitFigures(
@@ -86,6 +88,13 @@ def post_proposals(slug: Slug, body: ProposeIn, space: AtSpace) -> ProposalsStat
     Takes seconds; changes nothing.
     """
     return proposals_state(space, slug, body.scope, body.allowed)
+
+
+@router.post("/proposals/first", summary="Take the first proposal")
+def post_first(slug: Slug, body: ProposeIn, space: AtSpace) -> ProjectState:
+    """What `POST .../proposals` would list first becomes a revision, which can be undone."""
+    take_first(space, slug, body.scope, body.allowed)
+    return project_state(space, slug)
 
 
 @router.put("/distances", summary="Enter distances by tape")

@@ -63,9 +63,10 @@ def post_look(space: AtSpace) -> RigState:
 
 
 @router.post("/rig/exchange", summary="Exchange microphone and reference input")
-def post_exchange(space: AtSpace) -> RigState:
-    """With their names."""
+def post_exchange(space: AtSpace, recorder: AtRecorder) -> RigState:
+    """With their names. Why the last recording was refused is forgotten: it no longer holds."""
     change.exchange_inputs(space)
+    recorder.forget()
     return rig_state(space)
 
 

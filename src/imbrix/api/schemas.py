@@ -219,7 +219,10 @@ class CurvesIn(Request):
 
 
 class FitIn(Request):
+    """Without channels the common correction is fitted: to the predicted whole, or to what was `measured` of it."""
+
     channels: list[ChannelId] = Field(max_length=32)
+    measured: bool = False
     limits: FitLimits = FitLimits()
 
 

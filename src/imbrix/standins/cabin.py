@@ -220,15 +220,40 @@ class Cabin:
         return np.asarray(spectrum[below] + (at - below) * (spectrum[below + 1] - spectrum[below]))
 
     def true_mean(self, index: int, frequencies: FloatArray) -> FloatArray:
-        """For tests: the exact mean power (n,) over the tour of a moving microphone.
-
-        Between two stops the response is (1 - a) H1 + a H2 with a from 0 to 1; the mean of its square is
-        (|H1|^2 + |H2|^2 + Re(H1 H2*)) / 3.
-        """
+        """For tests: the exact mean power (n,) over the tour of a moving microphone, by the gains of its crossfades."""
         stops = [self.truth(index, frequencies, spot) for spot in tour()]
         legs = zip(stops, stops[1:] + stops[:1], strict=True)
-        mean = [(np.abs(a) ** 2 + np.abs(b) ** 2 + np.real(a * np.conjugate(b))) / 3 for a, b in legs]
+        own, shared = crossfaded(together(frequencies))
+        mean = [own * (np.abs(a) ** 2 + np.abs(b) ** 2) + 2 * shared * np.real(a * np.conjugate(b)) for a, b in legs]
         return np.mean(mean, axis=0)
+
+
+def crossfaded(together: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Of the gains of two stops over a leg between them: the mean square of each, and the mean product of both (n,).
+
+    The gains are t (1 - a) + (1 - t) cos(pi a / 2), and the same from the other end, with a from 0 to 1.
+    """
+    t, rest = together, 1.0 - together
+    own = t**2 / 3 + rest**2 / 2 + 2 * t * rest * 4 / np.pi**2
+    shared = t**2 / 6 + rest**2 / np.pi + 2 * t * rest * (2 / np.pi - 4 / np.pi**2)
+    return own, shared
+
+
+def together(frequencies: FloatArray) -> FloatArray:
+    """How much of the crossfade between two stops goes by pressure (n,), the rest by power: so that in a diffuse field
+    no power is lost on the way.
+
+    In such a field two points d apart are coherent by sin(k d) / (k d) (R. K. Cook et al., JASA 27, 1955).
+    """
+    spots = np.array(tour())
+    apart = float(np.linalg.norm(np.diff(spots, axis=0), axis=1).mean())
+    alike = np.sinc(2 * frequencies * apart / speed_of_sound(20.0))
+    trial, known = np.linspace(0.0, 1.0, 201), np.linspace(alike.min(), 1.0, 201)
+    own, shared = crossfaded(trial)
+    # By power alone too much comes through where both are alike, by pressure alone too little where they are not.
+    power = 2 * (own[None, :] + known[:, None] * shared[None, :])
+    found = trial[np.abs(power - 1.0).argmin(axis=1)]
+    return np.interp(alike, known, found)
 
 
 def at_rate(impulse: FloatArray, rate: int, wanted: int) -> FloatArray:

@@ -91,9 +91,7 @@ class StandinProcessor:
         """Keep the present registers in a slot (from 1) through power-off."""
         self._check_slot(slot)
         saved = self._load()
-        outputs = [one.model_dump(mode="json") for one in self._outputs]
-        inputs = [one.model_dump(mode="json") for one in self._inputs]
-        saved.setdefault("slots", {})[str(slot)] = {"name": name, "outputs": outputs, "inputs": inputs}
+        saved.setdefault("slots", {})[str(slot)] = {"name": name, **self._running()}
         saved["active"] = slot
         self._save(saved)
         self.active_slot = slot
@@ -111,6 +109,16 @@ class StandinProcessor:
     def slot_names(self) -> dict[int, str]:
         """Names of the slots that hold something."""
         return {int(number): slot["name"] for number, slot in self._load().get("slots", {}).items()}
+
+    def stored_in(self) -> int | None:
+        """A slot that holds exactly what runs, the one in use first; None where none does."""
+        slots, running = self._load().get("slots", {}), self._running()
+        numbers = sorted(map(int, slots), key=lambda number: (number != self.active_slot, number))
+        return next((n for n in numbers if all(slots[str(n)].get(key) == running[key] for key in running)), None)
+
+    def _running(self) -> dict[str, Any]:
+        outputs = [one.model_dump(mode="json") for one in self._outputs]
+        return {"outputs": outputs, "inputs": [one.model_dump(mode="json") for one in self._inputs]}
 
     def stream(self, outputs: int) -> "ProcessorStream":
         """The running processor, which follows its registers."""

@@ -7,7 +7,7 @@ import scipy  # its signal part loads at first use: the start need not wait for 
 import scipy.fft
 
 from imbrix.core.signal.signal import FloatArray
-from imbrix.standins.cabin import STOPS, TAPS_S, TOUR_S, Buzz, Cabin, at_rate, tour
+from imbrix.standins.cabin import STOPS, TAPS_S, TOUR_S, Buzz, Cabin, at_rate, together, tour
 from imbrix.standins.noise import NoiseStream
 from imbrix.standins.paths import MIDDLE, Spot
 
@@ -16,7 +16,8 @@ class CabinStream:
     """Blocks (n, outputs) of amplifier samples in, blocks (n, 1 + others) of pascals out.
 
     Each driver's harmonics arise before its linear path; the paths are convolved by overlap-save. A moving
-    microphone travels from stop to stop of its tour; between two of them their sounds are crossfaded. `others` are
+    microphone travels from stop to stop of its tour; between two of them their sounds are crossfaded so that no power
+    is lost: by pressure where the two still hear the same, by power where they do not. `others` are
     further microphones, metres from `spot`; `turned_deg` is how far the drivers are turned away. `rate` is that of
     the samples, where it is not the cabin's own: the cabin stays the same.
     """
@@ -43,6 +44,7 @@ class CabinStream:
         self._moving = moving
         self._time = 0
         self._size = scipy.fft.next_fast_len(taps + block - 1, real=True)
+        self._together = together(scipy.fft.rfftfreq(self._size, 1 / self.rate)) if moving else None
         self._turned_deg = turned_deg
         self._spectra: dict[tuple[int, int], np.ndarray] = {}
         self._history = np.zeros((len(cabin.seats), taps - 1 + block))
@@ -75,8 +77,13 @@ class CabinStream:
         heard = np.zeros((count, 1 + len(others)))
         if any(self._sounding):
             end = self._history.shape[1]
-            for stop, weight in zip(stops, weights, strict=True):
-                heard[:, 0] += weight * scipy.fft.irfft(totals[stop], self._size)[end - count : end]
+            for stop, share in zip(stops, weights, strict=True):
+                if self._together is None:
+                    heard[:, 0] += scipy.fft.irfft(totals[stop], self._size)[end - count : end]
+                    continue
+                both = np.stack((totals[stop] * self._together, totals[stop] * (1.0 - self._together)))
+                near, far = scipy.fft.irfft(both, self._size)[:, end - count : end]
+                heard[:, 0] += share * near + np.sin(np.pi / 2 * share) * far
             for column, stop in enumerate(others, 1):
                 heard[:, column] = scipy.fft.irfft(totals[stop], self._size)[end - count : end]
         self._time += count

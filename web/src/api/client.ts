@@ -1,6 +1,7 @@
 /** The server's routes, typed from its OpenAPI document; errors come back as sentences. */
 import createClient from 'openapi-fetch';
 import type { paths } from './schema.generated';
+import type { StepRequest } from './types';
 
 export const client = createClient<paths>({ baseUrl: '' });
 
@@ -39,4 +40,18 @@ export async function settled<T>(answer: Promise<Answer>): Promise<T> {
 function sentence(text: string): string {
   const first = text.charAt(0).toUpperCase() + text.slice(1);
   return /[.?]$/.test(first) ? first : `${first}.`;
+}
+
+/** Send a request that the server itself has named, as the steps of the plan do. */
+export async function send<T>({ method, path, body }: StepRequest): Promise<T> {
+  const asked = async () => {
+    const response = await fetch(path, {
+      method,
+      headers: body ? { 'Content-Type': 'application/json' } : undefined,
+      body: body ? JSON.stringify(body) : undefined,
+    });
+    const said: unknown = await response.json().catch(() => undefined);
+    return response.ok ? { data: said, response } : { error: said ?? {}, response };
+  };
+  return settled<T>(asked());
 }

@@ -47,6 +47,10 @@ export type Proposal = Schemas['ProposalState'];
 export type Alignment = Schemas['FiguresState'];
 export type Scope = NonNullable<Schemas['ProposeIn']['scope']>;
 export type Allowed = Required<Schemas['Allowed']>;
+export type Plan = Schemas['PlanState'];
+export type Step = Plan['steps'][number];
+export type StepChoice = Step['choices'][number];
+export type StepRequest = StepChoice['requests'][number];
 export type Corner = Project['corners'][string]['high_pass'];
 
 export type Rig = Schemas['RigState'];

@@ -11,6 +11,8 @@ import { usePick, useWindow } from '../state/window';
 import { WHOLE } from '../stages/common/doing';
 import { Broken } from './Broken';
 import { Header } from './Header';
+import { NextStep } from './NextStep';
+import { usePlanned } from './steps';
 import { Findings, Notice, Trouble } from '../ui/Panel';
 import { useActions, type Sheet } from './actions';
 import { useProject, type Work } from '../state/project';
@@ -87,7 +89,8 @@ function Opened({ work }: { work: Work }) {
     go('seams');
   };
   const apply = (finding: Finding) => void commit(finding.remedy, finding.action ?? undefined);
-  const actions = useActions(work, chosen, go, setSheet);
+  const planned = usePlanned(work, go);
+  const actions = useActions(work, chosen, go, setSheet, planned.press);
   // What was found in impedances is told where they are looked at, of the pair that is selected; the rest elsewhere.
   const pair = alike(
     project,
@@ -119,9 +122,10 @@ function Opened({ work }: { work: Work }) {
         sx={{
           display: 'grid',
           gridTemplateColumns: 'minmax(0, 1fr)',
-          gridTemplateRows: `minmax(0, 1fr) ${stripHeight(project)}px`,
+          gridTemplateRows: `42px minmax(0, 1fr) ${stripHeight(project)}px`,
           minWidth: 0,
         }}>
+        <NextStep planned={planned} open={() => setSheet('plan')} />
         <Broken shows={shows}>
           <Plots work={work} selection={chosen} />
         </Broken>
@@ -164,7 +168,7 @@ function Opened({ work }: { work: Work }) {
       {sheet && (
         <Broken shows={`${shows} ${sheet}`}>
           <Suspense fallback={null}>
-            <Sheets sheet={sheet} work={work} actions={actions} open={setSheet} />
+            <Sheets sheet={sheet} work={work} actions={actions} planned={planned} open={setSheet} />
           </Suspense>
         </Broken>
       )}

@@ -2,19 +2,22 @@
 import type { Work } from '../state/project';
 import { Finder } from './Finder';
 import { KeysHelp } from './KeysHelp';
+import { PlanSheet } from './PlanSheet';
 import { Revisions } from './Revisions';
 import { System } from './System';
 import { Unsent } from './Unsent';
 import type { Action, Sheet } from './actions';
+import type { Planned } from './steps';
 
 interface Props {
   sheet: Sheet;
   work: Work;
   actions: Action[];
+  planned: Planned;
   open: (sheet: Sheet) => void;
 }
 
-export default function Sheets({ sheet, work, actions, open }: Props) {
+export default function Sheets({ sheet, work, actions, planned, open }: Props) {
   const onClose = () => open(null);
   switch (sheet) {
     case 'keys':
@@ -25,6 +28,8 @@ export default function Sheets({ sheet, work, actions, open }: Props) {
       return <Revisions work={work} onClose={onClose} onSystem={() => open('system')} />;
     case 'system':
       return <System work={work} onClose={onClose} />;
+    case 'plan':
+      return <PlanSheet planned={planned} onClose={onClose} />;
     case 'unsent':
       return <Unsent work={work} onClose={onClose} />;
     case null:

@@ -10,7 +10,7 @@ import type { Work } from '../state/project';
 import { stepOf } from '../ui/format';
 
 /** What is laid over the page. */
-export type Sheet = 'keys' | 'revisions' | 'finder' | 'unsent' | 'system' | null;
+export type Sheet = 'keys' | 'revisions' | 'finder' | 'unsent' | 'system' | 'plan' | null;
 
 export interface Action {
   id: string;
@@ -28,6 +28,7 @@ export function useActions(
   selection: string,
   go: (stage: Stage) => void,
   open: (sheet: Sheet) => void,
+  press: () => void,
 ): Action[] {
   const { project, tune, stage, commit, act, undo, redo, recording, slug, stop } = work;
   const { set } = useWindow.getState();
@@ -67,6 +68,15 @@ export function useActions(
       run: () => (recording ? stop() : recordForStage(work, selection)),
     },
     { id: 'next', name: stage === 'seams' ? 'Next seam' : 'Next driver', key: 'N', match: pressed('n'), run: next },
+    {
+      id: 'step',
+      name: 'Do the next step',
+      key: 'Enter',
+      // Enter on a button presses that button.
+      match: (e) => e.key === 'Enter' && !(e.target as HTMLElement).closest('button, a, [role="button"], [tabindex]'),
+      run: press,
+    },
+    { id: 'plan', name: 'Plan of the job', key: 'G', match: pressed('g'), run: () => open('plan') },
     {
       id: 'solo',
       name: 'Solo the selection',

@@ -94,8 +94,14 @@ interface Measuring {
   rawMarked: [number, number];
 }
 
-/** How fits are limited. */
+/** How fits are limited, and what is proposed. */
 interface Fitting {
+  /** Whether an alignment of the whole is to be proposed as soon as it is looked at. */
+  propose: boolean;
+  /** Whether a search for one is under way. */
+  searching: boolean;
+  /** What stands first among the proposals for the whole. */
+  offered: { title: string; edits: Edit[] } | null;
   together: boolean;
   /** What the last fit left alone, and of what it was: empty for all channels. */
   leftAlone: { about: string; dips: FitFigures['left'] } | null;
@@ -199,6 +205,9 @@ const measuring: Slice<Measuring> = () => ({
 });
 
 const fitting: Slice<Fitting> = () => ({
+  propose: false,
+  searching: false,
+  offered: null,
   together: false,
   leftAlone: null,
   limits: { count: 6, boost_db: 3, cut_db: 12, most_q: 6, low_hz: 20, high_hz: 20000 },

@@ -34,7 +34,10 @@ class PlayAndRecord(Protocol):
 
 
 class Processor(Protocol):
-    """A DSP processor: registers written and read back by output, slots that outlive the power."""
+    """A DSP processor: registers written and read back by output, slots that outlive the power.
+
+    `stored_in` is a slot that holds exactly what runs, None where none does.
+    """
 
     limits: Limits
     active_slot: int | None
@@ -52,3 +55,5 @@ class Processor(Protocol):
     def recall(self, slot: int) -> None: ...
 
     def slot_names(self) -> dict[int, str]: ...
+
+    def stored_in(self) -> int | None: ...

@@ -7,17 +7,18 @@ import numpy as np
 
 from imbrix.core.errors import ConflictError, ImbrixError
 from imbrix.core.predict.fit import Fit, FitLimits, bridge_cancellations, fit, without_dips
-from imbrix.core.signal.signal import FloatArray, power_decibels
+from imbrix.core.signal.signal import FloatArray, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.tune.edits import Edit, SetBands, ShiftGains
 from imbrix.core.tune.limits import Limits
-from imbrix.core.tune.tune import Band, Tune
+from imbrix.core.tune.tune import Band, Channel, Tune
 from imbrix.core.value import Value
 from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, acoustic_target, predicted, scene, summed
-from imbrix.work.takes.reading import band, place_dips
+from imbrix.work.predict.scene import Scene, acoustic_target, predicted, scene, whole_power
+from imbrix.work.takes.reading import band, place_dips, reading, sick
+from imbrix.work.takes.shelf import Take, takes, through
 from imbrix.work.tune.revisions import Head, commit, head
 from imbrix.work.tune.targets import placed
 
@@ -46,6 +47,17 @@ class Fitted:
     bands: int
     span_hz: tuple[float, float]
     left: tuple[LeftAlone, ...]
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A fit to what was measured, its limits, what it left alone, and the levels (n,) after it and as measured."""
+
+    fit: Fit
+    limits: FitLimits
+    left: tuple[LeftAlone, ...]
+    after_db: FloatArray
+    measured_db: FloatArray
 
 
 def _stripped(tune: Tune, channels: tuple[str, ...]) -> Tune:
@@ -198,9 +210,76 @@ def fit_common(space: Workspace, slug: str, limits: FitLimits) -> Fitted:
     return _commit(space, slug, edits, found, left, limits, summary, present.id)
 
 
+HALF = 0.5
+"""So much of what a dip lacks, where it was heard all round the head, is filled: it is half the place's."""
+
+
+def last_whole(space: Workspace, slug: str) -> Take | None:
+    """The newest recording of all channels by a moving microphone; None where there is none."""
+    everyone = {driver.id for driver in space.layout(slug).drivers}
+    for one in takes(space, slug):
+        whole = one.purpose == "proof" and one.levels_only and set(one.channels) == everyone
+        if whole and not one.discarded and not sick(space, one):
+            return one
+    return None
+
+
+def measured_common(space: Workspace, slug: str, limits: FitLimits) -> tuple[Measured, Take]:
+    """What a fit of the common correction to a recording of the whole would set, and that recording. Nothing is kept.
+
+    Raises ConflictError where the whole was not recorded with a moving microphone.
+    """
+    one = last_whole(space, slug)
+    if one is None:
+        raise ConflictError(
+            "record the whole with a moving microphone first: one spot shows dips that belong to it alone"
+        )
+    tune, went = head(space, slug).tune, through(space, one)
+    can = processors.model(space, slug)
+    predictor = space.predictor_at(can.rate)
+    shown = reading(space, one).response
+    power = power_decibels(smooth_power(np.nan_to_num(shown), space.grid, FIT_SMOOTHING)) + space.offset_db
+    # What was recorded, bare of the common correction that it went through, and at the gains that stand now.
+    was = decibels(predictor.channel(Channel(bands=went.common)))
+    shift = float(np.mean([tune.channels[name].gain_db - went.channels[name].gain_db for name in one.channels]))
+    bare = np.where(np.isfinite(shown), power - was + shift, np.nan)
+    asked = placed(space, slug, tune) - bare
+    limits = _within(can, limits, tune)
+    gains = [channel.gain_db for channel in tune.channels.values()]
+    loudest = min(can.gain_db.most, max(0.0, max(gains)))  # no gain rises above nought for this
+    limits = limits.model_copy(
+        update={
+            "least_gain_db": can.gain_db.least - min(gains),
+            "most_gain_db": loudest - max(gains),
+            "low_hz": max(limits.low_hz, 30.0),
+            "high_hz": min(limits.high_hz, 18_000.0),
+        }
+    )
+    bridged = bridge_cancellations(asked, space.grid)
+    found = fit(bridged + HALF * (asked - bridged), space.grid, limits, can.rate)
+    after = bare + decibels(predictor.channel(Channel(bands=found.bands))) + found.gain_db
+    inside = (space.grid >= limits.low_hz) & (space.grid <= limits.high_hz)
+    left = _stretches(
+        space.grid, np.where(inside, np.nan_to_num(asked - bridged) * HALF, 0.0), "a dip of the place, half filled"
+    )
+    return Measured(found, limits, tuple(left), after, power), one
+
+
+def fit_measured(space: Workspace, slug: str, limits: FitLimits) -> Fitted:
+    """Fit the common correction, and a shift of all gains, to what a moving microphone heard of the whole.
+
+    Raises as `measured_common` does.
+    """
+    present = head(space, slug)
+    found, one = measured_common(space, slug, limits)
+    edits: list[Edit] = [SetBands(channel=None, bands=found.fit.bands), ShiftGains(by_db=found.fit.gain_db)]
+    summary = f"Fit all channels as take {one.id} measured them: {len(found.fit.bands)} common bands"
+    return _commit(space, slug, edits, found.fit, found.left, found.limits, summary, present.id)
+
+
 def _sum_db(space: Workspace, now: Scene, tune: Tune) -> np.ndarray:
-    whole = summed(now, predicted(space, now, tune), tune)
-    return power_decibels(smooth_power(whole, space.grid, FIT_SMOOTHING)) + space.offset_db
+    whole = whole_power(now, space.grid, predicted(space, now, tune), tune, FIT_SMOOTHING)
+    return power_decibels(whole) + space.offset_db
 
 
 def _within(can: Limits, limits: FitLimits, tune: Tune, channels: tuple[str, ...] = ()) -> FitLimits:

@@ -5,7 +5,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from imbrix.core.predict.together import as_a_place_hears
 from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
+from imbrix.core.signal.smoothing import Fraction, smooth_power
 from imbrix.core.system.layout import Driver, Layout
 from imbrix.core.tune.crossover import CORNER_LEVEL_DB, End, alignment
 from imbrix.core.tune.tune import Crossover, Tune
@@ -21,7 +23,8 @@ from imbrix.work.tune.targets import placed, share_db
 class Scene:
     """Bare responses of the drivers that have a take: `rows` (d, n) complex, zero where nothing is known.
 
-    `rate` is that of the processor that they are predicted through.
+    `rate` is that of the processor that they are predicted through; a `spatial` one stands for a place that a
+    microphone moves in, else for a spot.
     """
 
     layout: Layout
@@ -32,6 +35,7 @@ class Scene:
     forces: dict[str, Force]
     known_takes: tuple[Take, ...] = ()
     rate: int = 48_000
+    spatial: bool = False
 
     def index(self, channel: str) -> int | None:
         return self.ids.index(channel) if channel in self.ids else None
@@ -59,6 +63,7 @@ def scene(space: Workspace, slug: str, spatial: bool = False) -> Scene:
         found,
         tuple(all_takes),
         processors.model(space, slug).rate,
+        spatial,
     )
 
 
@@ -77,6 +82,24 @@ def summed(scene: Scene, responses: ComplexArray, tune: Tune, among: set[str] | 
     """The complex sum (n,) of what is audible, or of `among` only."""
     chosen = [tune.audible(name) if among is None else name in among for name in scene.ids]
     return np.asarray(chosen, dtype=float) @ responses
+
+
+def whole_power(
+    scene: Scene,
+    grid: FloatArray,
+    responses: ComplexArray,
+    tune: Tune,
+    fraction: Fraction,
+    among: set[str] | None = None,
+) -> FloatArray:
+    """Smoothed power (n,) of what is audible, or of `among` only, together: as a spot hears it, or as a place does."""
+    whole = smooth_power(summed(scene, responses, tune, among), grid, fraction)
+    if not scene.spatial:
+        return whole
+    chosen = {name for name in scene.ids if (tune.audible(name) if among is None else name in among)}
+    sides = ({name for name in chosen if scene.layout.driver(name).side == side} for side in ("left", "both", "right"))
+    apart = [smooth_power(summed(scene, responses, tune, names), grid, fraction) for names in sides if names]
+    return as_a_place_hears(whole, np.array(apart), grid)
 
 
 def acoustic_target(space: Workspace, slug: str, tune: Tune, driver: Driver) -> tuple[FloatArray, float, float]:

@@ -99,6 +99,11 @@ class Recorder:
     def say(self, **values: object) -> None:
         self.progress = replace(self.progress, version=self.progress.version + 1, **values)  # type: ignore[arg-type]
 
+    def forget(self) -> None:
+        """Forget why the last job came to nothing."""
+        if self.progress.stage == "refused":
+            self.say(stage="idle", message="", cause="")
+
     def start(self, kind: Kind, job: Callable[[], None], **values: object) -> None:
         """Begin a job. Raises ConflictError while another runs, or where the device is not as it was left."""
         if not self.space.device.acquire(blocking=False):

@@ -6,11 +6,13 @@ from pydantic import BaseModel
 
 from imbrix.core.align.figures import Figures, Spread
 from imbrix.core.align.propose import Allowed, Kind, Proposal
+from imbrix.core.errors import ConflictError
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.changes import Change, changes
 from imbrix.core.tune.edits import Edit
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.proposals import Found, Scope, proposals, why
+from imbrix.work.tune.revisions import Head, commit
 
 TITLES: dict[Kind, str] = {
     "timing": "Delays and polarity",
@@ -127,6 +129,15 @@ def _compared(what: str, unit: Literal["dB", "us"], before: float | None, after:
     known = before is not None and after is not None
     worse = known and abs(after or 0.0) > abs(before or 0.0) + NOTHING[unit]
     return ComparedState(what=what, unit=unit, before=before, after=after, worse=worse)
+
+
+def take_first(space: Workspace, slug: str, scope: Scope, allowed: Allowed) -> Head:
+    """Make the first proposal a revision. Raises ConflictError as `proposals` does, and where none is better."""
+    found = proposals(space, slug, scope, allowed)
+    if not found.found.proposals:
+        raise ConflictError("what stands is as good as anything that was found: there is nothing to take")
+    first = found.found.proposals[0]
+    return commit(space, slug, list(first.edits), f"Aligned: {_title(first).lower()}", found.revision)
 
 
 def _title(one: Proposal) -> str:

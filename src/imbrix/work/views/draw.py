@@ -6,11 +6,11 @@ from imbrix.core.errors import NotHereError
 from imbrix.core.signal.signal import FloatArray
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, predicted, scene, summed
+from imbrix.work.predict.scene import Scene, predicted, scene
 from imbrix.work.tune.revisions import revision
 from imbrix.work.views import drivers, handover, proof, reading_off, references, rig, seams, source, voice
 from imbrix.work.views.picture import Picture
-from imbrix.work.views.request import Stage, View, level
+from imbrix.work.views.request import Stage, View, together
 from imbrix.work.views.whole import WHOLE
 
 Drawer = Callable[[Workspace, str, View, Tune, Scene, Picture], None]
@@ -34,9 +34,8 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune) -> Picture:
     if view.compare is not None and view.stage in ("seams", "voice", "proof"):
         old = revision(space, slug, view.compare)
         among = _among(now, view)
-        whole = summed(now, predicted(space, now, old.tune), old.tune, among)
-        label = f"revision {old.number}"
-        picture.add("compare", level(space, whole, view), "compare", label=label)
+        whole = together(space, now, predicted(space, now, old.tune), old.tune, view, among)
+        picture.add("compare", whole, "compare", label=f"revision {old.number}")
     if view.stage not in ("rig", "source", "handover") and view.part != "impedance":
         for one in references.references(space, slug):
             if one.shown:

@@ -7,7 +7,7 @@ from imbrix.core.signal.measures import deviation
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.moments import in_utc
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, predicted, summed
+from imbrix.work.predict.scene import Scene, predicted
 from imbrix.work.source.colour import predicted_through
 from imbrix.work.takes.reading import reading, sick
 from imbrix.work.takes.shelf import Take, take, takes, through
@@ -15,7 +15,7 @@ from imbrix.work.tune.targets import placed
 from imbrix.work.views import closer
 from imbrix.work.views.gated import gated
 from imbrix.work.views.picture import Picture
-from imbrix.work.views.request import View, level
+from imbrix.work.views.request import View, level, together
 from imbrix.work.views.strays import strays
 
 
@@ -33,7 +33,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         predicted_through(space, slug, now, predicted_tune) if by_source else predicted(space, now, predicted_tune)
     )
     if now.ids:
-        whole = level(space, summed(now, responses, predicted_tune, playing), view)
+        whole = together(space, now, responses, predicted_tune, view, playing)
         picture.add("predicted", whole, "predicted", label="predicted")
     picture.add("target", target, "target", label="target")
     picture.facts["target_level_db"] = tune.target.level_db

@@ -5,11 +5,12 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from imbrix.core.signal.signal import ComplexArray, FloatArray
+from imbrix.core.signal.signal import ComplexArray, FloatArray, power_decibels
 from imbrix.core.signal.smoothing import smooth_db
+from imbrix.core.tune.tune import Tune
 from imbrix.core.value import Value
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene
+from imbrix.work.predict.scene import Scene, whole_power
 from imbrix.work.views.closer import Below
 from imbrix.work.views.lens import Lens
 
@@ -43,6 +44,14 @@ class View(Value):
 def level(space: Workspace, response: ComplexArray, view: View) -> FloatArray:
     """A response (n,) as level in dB SPL at the common drive, smoothed as the view asks."""
     return smooth_db(response, space.grid, view.smoothing) + space.offset_db
+
+
+def together(
+    space: Workspace, now: Scene, responses: ComplexArray, tune: Tune, view: View, among: set[str] | None = None
+) -> FloatArray:
+    """The level (n,) of what is audible, or of `among` only, together, smoothed as the view asks."""
+    power = whole_power(now, space.grid, responses, tune, view.smoothing, among)
+    return power_decibels(power) + space.offset_db
 
 
 def shown(space: Workspace, now: Scene, row: int, response: ComplexArray, view: View) -> FloatArray:

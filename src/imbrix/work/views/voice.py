@@ -12,7 +12,7 @@ from imbrix.work.predict.scene import Scene, acoustic_target, predicted, summed
 from imbrix.work.tune.targets import placed, share_db
 from imbrix.work.views import closer
 from imbrix.work.views.picture import Picture
-from imbrix.work.views.request import View, level, shown
+from imbrix.work.views.request import View, shown, together
 from imbrix.work.views.strays import strays
 
 WHOLE = {"bold": "sum", "faint": "sum-faint"}
@@ -47,13 +47,13 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
     else:
         whole = summed(now, responses, tune)
         plain_tune = tune.model_copy(update={"common": ()})
-        before = summed(now, predicted(space, now, plain_tune), plain_tune)
+        without = predicted(space, now, plain_tune)
         for row, name in enumerate(now.ids):
             picture.add(f"one-{name}", shown(space, now, row, responses[row], view), "faint", channel=name)
         if now.ids:
             if tune.common:
-                picture.add("uncorrected", level(space, before, view), WHOLE[was_role])
-            values = level(space, whole, view)
+                picture.add("uncorrected", together(space, now, without, plain_tune, view), WHOLE[was_role])
+            values = together(space, now, responses, tune, view)
             picture.add("corrected", values, WHOLE[now_role], label="all channels")
             subject = closer.Subject(whole, "all channels")
             strays(picture, deviation(values, target, grid, view.low_hz, view.high_hz), view.low_hz, view.high_hz)

@@ -4,7 +4,7 @@ import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import ToggleButton from '@mui/material/ToggleButton';
 import Typography from '@mui/material/Typography';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { client, settled } from '../../api/client';
 import type { Allowed, Scope } from '../../api/types';
 import { usePick } from '../../state/window';
@@ -26,13 +26,27 @@ const MAY: { what: keyof Allowed; text: string; title: string }[] = [
 
 export function Whole({ work, selection }: StageProps) {
   const { project, slug, act, commit, draft, recording } = work;
-  const { progress } = usePick('progress');
+  const { progress, propose, set } = usePick('progress', 'propose', 'set');
   const [scope, setScope] = useState<Scope>('whole');
   const [allowed, setAllowed] = useState<Allowed>({ corners: true, slopes: true, all_pass: true });
   const [tape, setTape] = useState(false);
   const [rested, setRested] = useState('');
   const { found, busy, refused, ask, stop } = useProposals(work, scope, allowed);
   const shown = found?.proposals.find((one) => one.kind === rested);
+  const first = found?.proposals[0];
+  useEffect(() => {
+    if (!propose) return;
+    set({ propose: false });
+    ask();
+  }, [propose, set, ask]);
+  useEffect(() => {
+    set({ offered: first ? { title: first.title, edits: first.edits } : null });
+    return () => set({ offered: null });
+  }, [first, set]);
+  useEffect(() => {
+    set({ searching: busy });
+    return () => set({ searching: false });
+  }, [busy, set]);
   const byArrival = () =>
     void act(() => settled(client.POST('/api/projects/{slug}/align', { params: { path: { slug } } })));
   return (

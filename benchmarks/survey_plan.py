@@ -1,0 +1,137 @@
+"""A person who only ever presses the button of the next step, through the API, in vehicles drawn from numbers.
+
+    python benchmarks/survey_plan.py [PLACES] [FIRST] [SYSTEM]
+
+A project is begun in each place; what comes next is asked for, the first of its choices is done, until nothing is left.
+A choice that is done by hand, or one that the server refuses, is left out. Printed: how many presses it took, what the
+proof measured about the target from 40 Hz to 16 kHz at 1/6 octave, what the place itself knows of the whole over a head
+that moves, and by how much left and right differ from 200 Hz to 8 kHz.
+"""
+
+import os
+
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+import sys
+import tempfile
+import time
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import numpy as np
+from fastapi.testclient import TestClient
+
+sys.path.insert(0, str(Path(__file__).parents[1] / "docs"))
+
+from follow import follow
+
+from imbrix.api.app import create_app
+from imbrix.core.predict.predict import Predictor
+from imbrix.core.signal.signal import ComplexArray, FloatArray, power_decibels
+from imbrix.core.signal.smoothing import smooth_power
+from imbrix.core.system.layouts import ready
+from imbrix.core.tune.models import LARGE
+from imbrix.standins.cabin import tour
+from imbrix.standins.microphones import MEASURING
+from imbrix.work.ground import places, processors
+from imbrix.work.ground.projects import create_project
+from imbrix.work.ground.workspace import DRIVE_DBFS, Workspace, open_workspace
+from imbrix.work.rig import corrections
+from imbrix.work.tune.revisions import head
+from imbrix.work.tune.targets import placed
+
+SLUG = "walk"
+MODEL = LARGE.model_copy(update={"name": "Eight by sixteen", "outputs": 16})
+
+
+@dataclass
+class Walked:
+    """What came of one walk, in dB but for the presses; `left_out` are the steps that could not be done."""
+
+    place: str
+    presses: int = 0
+    moved: float = 0.0
+    worst: float = 0.0
+    sides: float = 0.0
+    stored: bool = False
+    left_out: list[str] = field(default_factory=list)
+    seconds: float = 0.0
+
+
+def walk(seed: int, key: str) -> Walked:
+    found = Walked(f"drawn-{seed}")
+    began = time.monotonic()
+    with tempfile.TemporaryDirectory() as folder:
+        space = open_workspace(Path(folder), pace=0)
+        try:
+            layout = ready(key, "left" if seed % 2 else "right")
+            create_project(space, SLUG, "Walk", layout)
+            processors.give(space, SLUG, MODEL)
+            places.put(space, SLUG, found.place)
+            corrections.bring(space, "Sheet", "ceiling", MEASURING.sheet("ceiling").encode())
+            with TestClient(create_app(space)) as client:
+                for step, came in follow(client, SLUG):
+                    found.presses += 1
+                    if came == "left out":
+                        found.left_out.append(step["key"])
+                facts = client.get(f"/api/projects/{SLUG}").json()
+                found.stored = facts["link"]["active_slot"] is not None and not facts["link"]["unsent"]
+            measure(space, found)
+        finally:
+            space.close()
+    found.seconds = time.monotonic() - began
+    return found
+
+
+def measure(space: Workspace, found: Walked) -> None:
+    """What the place itself knows of the tune that the walk ended with."""
+    layout, tune = space.layout(SLUG), head(space, SLUG).tune
+    through = Predictor(space.grid, MODEL.rate).through(tune, [one.id for one in layout.drivers])
+    place = places.place(space, SLUG)
+    assert place is not None
+    stops = [
+        np.array([place.cabin.true_curve(one.output - 1, space.grid, spot) for one in layout.drivers]) * through
+        for spot in tour()
+    ]
+    inside = (space.grid >= 40) & (space.grid <= 16_000)
+    away = (heard([rows.sum(axis=0) for rows in stops], space.grid) - placed(space, SLUG, tune))[inside]
+    found.moved = float(away.max() - away.min()) / 2
+    found.worst = float(np.abs(away).max())
+    sides = []
+    for side in ("left", "right"):
+        mine = [n for n, one in enumerate(layout.drivers) if (one.group, one.side) == (layout.main, side)]
+        sides.append(heard([rows[mine].sum(axis=0) for rows in stops], space.grid))
+    middle = (space.grid >= 200) & (space.grid <= 8_000)
+    found.sides = float(np.sqrt(np.mean((sides[0] - sides[1])[middle] ** 2)))
+
+
+def heard(responses: list[ComplexArray], grid: FloatArray) -> FloatArray:
+    """Mean level (n,) of some responses at 1/6 octave, in dB SPL at the common drive."""
+    power = np.mean([smooth_power(one, grid, 6) for one in responses], axis=0)
+    return power_decibels(power) - 20 * np.log10(20e-6) + DRIVE_DBFS
+
+
+def main(count: int, first: int, key: str) -> None:
+    began = time.monotonic()
+    with ProcessPoolExecutor(2) as pool:
+        found = list(pool.map(walk, range(first, first + count), [key] * count))
+    print(f"{key}: {count} places from {first} on, {time.monotonic() - began:.0f} s")
+    print(f"{'place':>11}{'presses':>9}{'moved':>8}{'worst':>8}{'L-R':>7}{'s':>6}  left out")
+    for one in found:
+        print(
+            f"{one.place:>11}{one.presses:>9}{one.moved:>7.1f} {one.worst:>7.1f} {one.sides:>6.2f}{one.seconds:>6.0f}"
+            f"  {', '.join(one.left_out)}{'' if one.stored else '  not stored'}"
+        )
+    for name in ("presses", "moved", "worst", "sides"):
+        values = np.array([getattr(one, name) for one in found])
+        middle, high = np.median(values), np.quantile(values, 0.95)
+        print(f"{name:<8} median {middle:6.2f}  95 % {high:6.2f}  most {values.max():6.2f}")
+
+
+if __name__ == "__main__":
+    main(
+        int(sys.argv[1]) if len(sys.argv) > 1 else 20,
+        int(sys.argv[2]) if len(sys.argv) > 2 else 500,
+        sys.argv[3] if len(sys.argv) > 3 else "front-3-sub",
+    )

@@ -1,0 +1,127 @@
+"""What the next step depends on: how far a job is, told in facts."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from imbrix.core.evidence.verdict import Trouble
+from imbrix.core.system.layout import Layout
+from imbrix.core.tune.edits import Edit
+from imbrix.core.tune.tune import Tune
+
+
+@dataclass(frozen=True)
+class RigPart:
+    """A part of the rig: set, stale or missing, and what is said of it."""
+
+    key: str
+    name: str
+    state: str
+    says: str
+
+
+@dataclass(frozen=True)
+class InForce:
+    """The take in force of a driver, what may be wrong with it, and whether a moving microphone has heard it too."""
+
+    id: int
+    troubles: tuple[Trouble, ...] = ()
+    moving: bool = False
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """Something found about a driver, with the edits that put it right."""
+
+    about: str
+    says: str
+    evidence: str
+    action: str
+    edits: tuple[Edit, ...]
+
+
+@dataclass(frozen=True)
+class Source:
+    """What is known of the source: inputs of the processor (from 1) by name, and which of them were recorded.
+
+    `straightens` are the edits that would straighten the feeds, empty where they are straight or unknown; `far_db` is
+    by how much the worst feed strays from flat as it comes.
+    """
+
+    names: Mapping[int, str] = field(default_factory=dict)
+    recorded: frozenset[int] = frozenset()
+    exchanged: tuple[int, int] | None = None
+    straightens: tuple[Edit, ...] = ()
+    far_db: float = 0.0
+
+
+@dataclass(frozen=True)
+class Placing:
+    """The target as it stands against the far side's mid.
+
+    `off_db` is by how much it stands over the level at which that driver needs no gain; `edits` place it there,
+    `highest_db` and `lowest_db` are the price then: how far the highest peak is over it and the lowest dip under it.
+    """
+
+    channel: str
+    off_db: float
+    highest_db: float
+    lowest_db: float
+    edits: tuple[Edit, ...]
+
+
+@dataclass(frozen=True)
+class Proof:
+    """The newest recording of the whole.
+
+    `current` says that it was made of this very tune, by these takes; `plus_minus_db` is about the target,
+    `apart_db` the rms of measured against predicted, `apart_says` what that looks like; `better_db` is what would be
+    left of plus/minus after a fit of the common correction to it, None where a moving microphone did not record it.
+    """
+
+    current: bool
+    plus_minus_db: float
+    apart_db: float
+    apart_says: str = ""
+    better_db: float | None = None
+
+
+@dataclass(frozen=True)
+class Refused:
+    """Why the last recording came to nothing."""
+
+    cause: str
+    says: str
+
+
+@dataclass(frozen=True)
+class Situation:
+    """All facts that the plan is made of.
+
+    `harmless` is the driver that a mistake costs least. `crossed` and `timed` say whether all ways that meet are
+    crossed over, and whether delays were set at all; `whole_db` is the predicted plus/minus of the whole about the
+    target, None where it is not known; `unsent` counts what the processor does not do yet; `stored` is the slot that
+    holds what it does, `free` the one to store it in.
+    """
+
+    slug: str
+    layout: Layout
+    tune: Tune
+    order: tuple[str, ...]
+    rig: tuple[RigPart, ...]
+    corrections: Mapping[int, str]
+    pointing: str
+    harmless: str
+    source: Source
+    takes: Mapping[str, InForce]
+    queue: tuple[str, ...]
+    remedies: tuple[Remedy, ...] = ()
+    crossed: bool = False
+    timed: bool = False
+    placing: Placing | None = None
+    whole_db: float | None = None
+    unsent: int = 0
+    proof: Proof | None = None
+    stored: int | None = None
+    free: int = 1
+    refused: Refused | None = None
+    skipped: frozenset[str] = frozenset()

@@ -1,0 +1,234 @@
+"""The plan of a project: what is done, what comes next and what was left out."""
+
+from pydantic import BaseModel
+
+from imbrix.core.errors import ImbrixError, NotHereError
+from imbrix.core.plan.plan import following, plan
+from imbrix.core.plan.situation import InForce, Proof, Refused, Remedy, RigPart, Situation, Source
+from imbrix.core.plan.step import Step
+from imbrix.core.predict.fit import FitLimits
+from imbrix.core.signal.measures import deviation
+from imbrix.core.signal.signal import power_decibels
+from imbrix.core.signal.smoothing import smooth_power
+from imbrix.core.system.layout import Layout
+from imbrix.core.system.work_order import work_order
+from imbrix.core.tune.changes import changes
+from imbrix.core.tune.edits import Edit
+from imbrix.core.tune.tune import Tune, guard, measuring
+from imbrix.work.ground import documents, processors
+from imbrix.work.ground.memory import Drawer
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.findings import findings
+from imbrix.work.predict.fitting import measured_common
+from imbrix.work.predict.parting import parting
+from imbrix.work.predict.placing import placing
+from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
+from imbrix.work.processor.link import unsent
+from imbrix.work.rig import corrections, readiness, rig
+from imbrix.work.sound.recorder import Progress
+from imbrix.work.source import undo
+from imbrix.work.source.feeds import feeds
+from imbrix.work.state.source import source_state
+from imbrix.work.takes import rounds
+from imbrix.work.takes.reading import reading, sick
+from imbrix.work.takes.shelf import Take, takes, through
+from imbrix.work.takes.verdicts import troubles_of
+from imbrix.work.tune.revisions import draft, head
+from imbrix.work.tune.targets import placed
+
+SOUNDING = ("take", "moving")
+"""Jobs whose refusal tells of the rig: what a check of the interface finds asks for a loop first."""
+BETTER: Drawer[tuple[object, ...], float | None] = Drawer("fits of what was measured", 16)
+SPAN_HZ = (40.0, 16_000.0)
+STRAIGHT: Drawer[tuple[object, ...], tuple[Edit, ...]] = Drawer("what straightens", 16)
+
+
+class PlanState(BaseModel):
+    """All steps in their order, the key of the next one (empty where nothing is left), and how many are done."""
+
+    steps: list[Step]
+    next: str
+    done: int
+    total: int
+
+
+class NextState(BaseModel):
+    """The step that comes next, none where nothing is left; and how many of how many are behind."""
+
+    step: Step | None
+    done: int
+    total: int
+
+
+def plan_state(space: Workspace, slug: str, progress: Progress) -> PlanState:
+    """The plan of a project; `progress` is that of the recorder. Raises NotHereError."""
+    steps = plan(situation(space, slug, progress))
+    come = following(steps)
+    return PlanState(steps=list(steps), next=come.key if come else "", done=_done(steps), total=len(steps))
+
+
+def next_state(space: Workspace, slug: str, progress: Progress) -> NextState:
+    """What comes next in a project. Raises NotHereError."""
+    steps = plan(situation(space, slug, progress))
+    return NextState(step=following(steps), done=_done(steps), total=len(steps))
+
+
+def _done(steps: tuple[Step, ...]) -> int:
+    return sum(one.state in ("done", "skipped") for one in steps)
+
+
+def leave_out(space: Workspace, slug: str, key: str, skipped: bool, progress: Progress) -> None:
+    """Leave a step out for now, or take it in again. Raises NotHereError where the plan has none of this key."""
+    known = {one.key for one in plan(situation(space, slug, progress))}
+    if key not in known:
+        raise NotHereError(f"the plan has no step {key!r}")
+
+    def change(now: documents.Document) -> documents.Document:
+        kept = [one for one in now.get("skipped", []) if one != key]
+        return {"skipped": [*kept, key] if skipped else kept}
+
+    documents.change(space, _key(slug), change)
+
+
+def _key(slug: str) -> str:
+    return f"plan:{slug}"
+
+
+def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
+    """All that the plan of a project depends on."""
+    layout = space.layout(slug)
+    tune = head(space, slug).tune
+    all_takes = takes(space, slug)
+    at = scene(space, slug, spatial=True)
+    line = readiness.ready_line(space, slug)
+    chosen = rig.rig(space)
+    round_ = rounds.current(space, slug)
+    troubles = troubles_of(space, slug, all_takes)
+    processor = processors.processor(space, slug)
+    differs = len(unsent(space, slug))
+    slots = processor.slot_names()
+    refused = progress.stage == "refused" and progress.project == slug and progress.kind in SOUNDING
+    return Situation(
+        slug=slug,
+        layout=layout,
+        tune=tune,
+        order=work_order(layout),
+        rig=tuple(RigPart(one.key, one.name, one.state, one.says) for one in line),
+        corrections={one.id: one.name for one in corrections.corrections(space) if one.pointing == chosen.pointing},
+        pointing=chosen.pointing,
+        harmless=rounds.fresh(layout).turns[0].channel,
+        source=_source(space, slug, tune),
+        takes={
+            name: InForce(force.take.id, troubles.get(force.take.id, ()), force.moving is not None)
+            for name, force in at.forces.items()
+        },
+        queue=tuple(turn.channel for turn in round_.turns),
+        remedies=tuple(
+            Remedy(one.about, one.says, one.evidence, one.action, one.remedy)
+            for one in findings(space, slug, at, tune, line)
+            if one.kind == "reversed" and one.action and one.remedy
+        ),
+        crossed=_crossed(layout, tune),
+        timed=any(one.delay_s for one in tune.channels.values()),
+        placing=placing(space, slug, at, tune),
+        whole_db=_whole_db(space, slug, at, tune),
+        unsent=differs,
+        proof=_proof(space, slug, tune, all_takes),
+        stored=processor.stored_in() if not differs else None,
+        free=next((n for n in range(1, processor.limits.slots + 1) if n not in slots), processor.limits.slots),
+        refused=Refused(progress.cause, progress.message) if refused and progress.cause else None,
+        skipped=frozenset((documents.read(space, _key(slug)) or {}).get("skipped", [])),
+    )
+
+
+def _crossed(layout: Layout, tune: Tune) -> bool:
+    """Whether every two ways that meet are crossed over, by more than a guard."""
+    for seam in layout.seams():
+        if seam.ways is None:
+            continue
+        for name in seam.uppers:
+            one = tune.channels[name].high_pass
+            if one is None or one == guard(layout.driver(name)):
+                return False
+        if any(tune.channels[name].low_pass is None for name in seam.lowers):
+            return False
+    return True
+
+
+def _source(space: Workspace, slug: str, tune: Tune) -> Source:
+    known = source_state(space, slug)
+    recorded = frozenset(one.number for one in known.inputs if one.feed is not None)
+    heard = undo.heard(space, slug) | recorded | {1, 2}
+    straightened = {one.number for one in known.inputs if one.straightens}
+    edits: tuple[Edit, ...] = ()
+    if recorded and known.input_bands and not recorded <= straightened:
+        there = tuple((n, one.take.id, one.meant) for n, one in feeds(space, slug).items())
+        key = (slug, there, head(space, slug).id, processors.key_of(space, slug))
+
+        def find() -> tuple[Edit, ...]:
+            wanted = undo.straightened(space, slug)
+            return () if draft(space, slug, tune, wanted) == tune else tuple(wanted)
+
+        edits = space.memory.of(STRAIGHT, key, find)
+    return Source(
+        names={one.number: one.name for one in known.inputs if one.number in heard},
+        recorded=recorded,
+        exchanged=known.exchanged,
+        straightens=edits,
+        far_db=max((one.feed.off_db for one in known.inputs if one.feed is not None), default=0.0),
+    )
+
+
+def _whole_db(space: Workspace, slug: str, at: Scene, tune: Tune) -> float | None:
+    """The plus/minus of the predicted whole about the target, as a place hears it."""
+    if not at.ids:
+        return None
+    power = whole_power(at, space.grid, predicted(space, at, tune), tune, 6.0)
+    if not power.any():
+        return None
+    found = deviation(power_decibels(power) + space.offset_db, placed(space, slug, tune), space.grid, *SPAN_HZ)
+    return found.plus_minus if found else None
+
+
+def _proof(space: Workspace, slug: str, tune: Tune, all_takes: list[Take]) -> Proof | None:
+    """The newest recording of all channels together."""
+    layout = space.layout(slug)
+    everyone = {driver.id for driver in layout.drivers}
+    one = next(
+        (
+            one
+            for one in all_takes
+            if one.purpose == "proof" and not one.discarded and set(one.channels) == everyone and not sick(space, one)
+        ),
+        None,
+    )
+    if one is None:
+        return None
+    wanted = processors.playable(space, slug, measuring(tune, layout, everyone))
+    went = through(space, one).model_copy(update={"inputs": wanted.inputs})
+    shown = reading(space, one).response
+    levels = power_decibels(smooth_power(shown, space.grid, 6.0)) + space.offset_db
+    strays = deviation(levels, placed(space, slug, tune), space.grid, *SPAN_HZ)
+    apart = parting(space, slug, one)
+    current = not changes(went, wanted, layout)
+    return Proof(
+        current=current,
+        plus_minus_db=strays.plus_minus if strays else 0.0,
+        apart_db=apart.rms_db if apart else 0.0,
+        apart_says=apart.says if apart else "",
+        better_db=_better(space, slug, one, tune) if current and one.levels_only else None,
+    )
+
+
+def _better(space: Workspace, slug: str, one: Take, tune: Tune) -> float | None:
+    """What a fit to a recording of the whole would leave of plus/minus about the target."""
+
+    def find() -> float | None:
+        try:
+            found, _ = measured_common(space, slug, FitLimits())
+        except ImbrixError:
+            return None
+        strays = deviation(found.after_db, placed(space, slug, tune), space.grid, *SPAN_HZ)
+        return strays.plus_minus if strays else None
+
+    return space.memory.of(BETTER, (slug, one.id, one.details.correction, tune.model_dump_json()), find)

@@ -1,0 +1,160 @@
+"""What comes next, followed by a script through a whole job; troubles are named before they do harm."""
+
+import importlib.util
+from pathlib import Path
+
+from starlette.testclient import TestClient
+
+from imbrix.core.predict.fit import FitLimits
+from imbrix.standins.practice import Practice
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict import fitting
+from imbrix.work.predict.parting import parting
+from imbrix.work.processor.link import send
+from imbrix.work.rig import devices
+from imbrix.work.sound.recorder import Recorder
+from imbrix.work.takes import moving, recording, shelf
+from tests.api.test_api import BASE, edit
+from tests.work.test_kinds_of_takes import record
+
+SPEC = importlib.util.spec_from_file_location("follow", Path(__file__).parents[2] / "docs/follow.py")
+assert SPEC is not None
+assert SPEC.loader is not None
+FOLLOW = importlib.util.module_from_spec(SPEC)
+SPEC.loader.exec_module(FOLLOW)
+
+
+def coming(client: TestClient) -> dict:
+    found = client.get(f"{BASE}/next").json()["step"]
+    assert found is not None
+    return found
+
+
+def plan(client: TestClient) -> dict[str, dict]:
+    return {one["key"]: one for one in client.get(f"{BASE}/plan").json()["steps"]}
+
+
+def leave_out(client: TestClient, *keys: str) -> None:
+    for key in keys:
+        assert client.put(f"{BASE}/plan", json={"key": key}).status_code == 200
+
+
+def press(client: TestClient) -> bool:
+    return all(FOLLOW.sent(client, one) for one in coming(client)["choices"][0]["requests"])
+
+
+def test_a_script_that_only_presses_the_next_step_ends_with_a_stored_and_proven_tune(client: TestClient) -> None:
+    pressed = list(FOLLOW.follow(client, "wren"))
+    assert len(pressed) < 60
+    assert {came for _, came in pressed} == {"done"}
+    keys = [step["key"] for step, _ in pressed]
+    assert keys[:3] == ["source", "straighten", "remedy:midbass-r"]  # its factory tone, and what hangs backwards
+    assert keys.index("align") < keys.index("voice:mid-l") < keys.index("common") < keys.index("proof")
+    assert keys[-1] == "store"
+    state = client.get(BASE).json()
+    assert state["link"]["unsent"] == []
+    assert state["link"]["active_slot"] == 1
+    assert max(one["gain_db"] for one in state["tune"]["channels"].values()) <= 0.05
+    shown = client.get(f"{BASE}/curves", params={"stage": "proof"}).json()
+    assert shown["facts"]["deviation"]["plus_minus"] < 3
+    assert client.get(f"{BASE}/next").json()["step"] is None
+
+
+def test_a_step_is_left_out_taken_in_and_taken_back(client: TestClient) -> None:
+    assert coming(client)["key"] == "source"
+    leave_out(client, "source")
+    assert plan(client)["source"]["state"] == "skipped"
+    assert coming(client)["key"] == "remedy:midbass-r"
+    client.put(f"{BASE}/plan", json={"key": "source", "skipped": False})
+    assert coming(client)["key"] == "source"
+    leave_out(client, "source", *(key for key in plan(client) if key.startswith("moving:")))
+    assert press(client)
+    assert coming(client)["key"] == "align"
+    client.post(f"{BASE}/undo")
+    assert coming(client)["key"] == "remedy:midbass-r"
+    client.post(f"{BASE}/redo")
+    assert press(client)
+    assert coming(client)["key"].startswith("voice:")
+    assert client.get(BASE).json()["revision"]["summary"].startswith("Aligned: ")
+    client.post(f"{BASE}/undo")
+    assert coming(client)["key"] == "align"
+    refused = client.put(f"{BASE}/plan", json={"key": "nothing of the kind"})
+    assert (refused.status_code, refused.json()["detail"]) == (404, "the plan has no step 'nothing of the kind'")
+
+
+def test_what_is_left_out_is_kept_by_project(client: TestClient) -> None:
+    leave_out(client, "source")
+    made = client.post("/api/projects", json={"name": "Another", "place": "van"}).json()["slug"]
+    assert client.get(f"/api/projects/{made}/next").json()["step"]["key"] == "source"
+    assert plan(client)["source"]["state"] == "skipped"
+
+
+def test_an_exchanged_microphone_is_named_at_the_first_take_and_put_right(client: TestClient, demo: Workspace) -> None:
+    leave_out(client, "source", "remedy:midbass-r")
+    devices.practise(demo, Practice(inputs_exchanged=True))
+    step = coming(client)
+    assert step["key"].startswith("moving:")
+    request = {"channels": ["mid-l"], "purpose": "driver", "method": "sweep"}
+    taken = {"method": "POST", "path": f"{BASE}/takes", "body": request, "waits": True}
+    assert not FOLLOW.sent(client, taken)
+    assert coming(client)["key"] == "exchanged"
+    assert press(client)
+    assert coming(client)["key"] == "reference"  # it was set with the microphone on the other input
+    leave_out(client, "reference")
+    assert coming(client)["key"] == step["key"]
+    assert FOLLOW.sent(client, taken)
+
+
+def test_hum_is_named_before_anything_is_built_on_it(client: TestClient, demo: Workspace) -> None:
+    leave_out(client, "source", "remedy:midbass-r")
+    devices.practise(demo, Practice(hum=True))
+    record(demo, "mid-l")
+    step = coming(client)
+    assert step["key"] == "hum" or step["key"].startswith("doubt:")
+    assert "hum" in (step["why"] + step["does"]).lower()
+
+
+def looks_like(demo: Workspace) -> str:
+    """What a proof that is recorded now looks like beside its prediction."""
+    send(demo, "wren")
+    recorder = Recorder(demo)
+    recording.start_sweep(recorder, "wren", tuple(one.id for one in demo.layout("wren").drivers), "proof")
+    recorder.finished()
+    found = parting(demo, "wren", shelf.takes(demo, "wren")[0])
+    assert found is not None
+    return found.says
+
+
+def test_where_a_proof_parts_from_its_prediction_the_likely_cause_is_named(client: TestClient, demo: Workspace) -> None:
+    client.post(f"{BASE}/proposals/first", json={})
+    assert looks_like(demo) == ""
+    devices.practise(demo, Practice(wired_backwards=True))
+    assert "moved the other way: its polarity or its wires were turned" in looks_like(demo)
+    devices.practise(demo, Practice(gain_changed=True))
+    assert "a volume or an input gain was turned" in looks_like(demo)
+
+
+def test_the_common_correction_is_fitted_to_what_a_moving_microphone_heard(client: TestClient, demo: Workspace) -> None:
+    refused = client.post(f"{BASE}/fit", json={"channels": [], "measured": True})
+    assert refused.status_code == 409
+    assert "moving microphone" in refused.json()["detail"]
+    client.post(f"{BASE}/proposals/first", json={})
+    edit(client, {"do": "target", "level_db": 72.0})
+    for name in client.get(BASE).json()["work_order"]:
+        fitting.fit_channels(demo, "wren", (name,), FitLimits())
+    ids = tuple(one.id for one in demo.layout("wren").drivers)
+
+    def strays() -> dict:
+        send(demo, "wren")
+        recorder = Recorder(demo)
+        moving.start_moving(recorder, "wren", ids, "proof")
+        recorder.finished()
+        return client.get(f"{BASE}/curves", params={"stage": "proof"}).json()["facts"]["deviation"]
+
+    before = strays()
+    answer = client.post(f"{BASE}/fit", json={"channels": [], "measured": True}).json()
+    assert answer["fit"]["boost_db"] <= 3.1
+    after = strays()
+    assert after["rms"] < before["rms"] * 0.75
+    assert after["plus_minus"] < before["plus_minus"] - 0.3
+    assert "take" in answer["state"]["revision"]["summary"]

@@ -1,0 +1,76 @@
+"""Where measured and predicted part ways, and what sides add up to over a place."""
+
+import numpy as np
+import pytest
+
+from imbrix.core.predict.parting import Cause, part
+from imbrix.core.predict.together import APART_HZ, as_a_place_hears, coherence
+from imbrix.core.signal.grid import log_grid
+
+GRID = log_grid()
+FLAT = np.zeros(GRID.size)
+
+
+def bump(hertz: float, db: float) -> np.ndarray:
+    return db * np.exp(-(np.log2(GRID / hertz) ** 2))
+
+
+def test_one_thing_recorded_twice_needs_no_cause() -> None:
+    found = part(bump(1000, 0.5), FLAT, (Cause("a cause", bump(1000, 0.5)),), GRID)
+    assert found is not None
+    assert found.says == ""
+    assert found.rms_db < 0.5
+
+
+def test_a_level_that_was_turned_is_told_with_its_figure() -> None:
+    found = part(FLAT - 4.0, FLAT, (Cause("silent", FLAT - 4.2),), GRID)
+    assert found is not None
+    assert found.rms_db == pytest.approx(4.0)
+    assert "-4.0 dB" in found.says
+
+
+def test_the_cause_that_leaves_least_is_named() -> None:
+    silent, turned = bump(2000, -9.0), bump(300, -12.0)
+    causes = (Cause("Mid L was silent", silent), Cause("Mid L moved the other way", turned))
+    for cause in causes:
+        found = part(cause.level_db + bump(8000, 0.6), FLAT, causes, GRID)
+        assert found is not None
+        assert found.says == cause.says
+
+
+def test_a_microphone_that_stood_elsewhere_is_told_by_the_bass_that_agrees() -> None:
+    comb = np.where(GRID > 500, 4 * np.sin(GRID / 150), 0.0)
+    found = part(comb, FLAT, (Cause("Mid L was silent", bump(1000, -8)),), GRID)
+    assert found is not None
+    assert "microphone stood elsewhere" in found.says
+    everywhere = part(4 * np.sin(np.log(GRID) * 9), FLAT, (), GRID)
+    assert everywhere is not None
+    assert "no single cause" in everywhere.says
+
+
+def test_what_neither_knows_is_not_compared() -> None:
+    assert part(np.full(GRID.size, np.nan), FLAT, (), GRID) is None
+    found = part(np.where(GRID < 1000, FLAT, np.nan), FLAT + np.where(GRID < 1000, 0.0, 40.0), (), GRID)
+    assert found is not None
+    assert found.rms_db == 0
+
+
+def test_coherence_is_the_mean_over_the_differences_of_paths() -> None:
+    """Closed form: for a normal distribution the mean of exp(j k d) is exp(-(k s)^2 / 2)."""
+    spread_m = 343.0 / (np.sqrt(2) * np.pi * APART_HZ)
+    d = np.random.default_rng(1).normal(scale=spread_m, size=200_000)
+    for hertz in (100.0, 400.0, 700.0, 1200.0):
+        mean = np.mean(np.exp(2j * np.pi * hertz * d / 343.0)).real
+        assert coherence(np.array([hertz]))[0] == pytest.approx(mean, abs=0.01)
+
+
+def test_equal_sides_make_six_decibels_in_the_bass_and_three_in_the_treble() -> None:
+    """Common practice, no source: +6 dB in bass and mids, +3 dB in the treble as a moving microphone hears it."""
+    one = np.ones(GRID.size)
+    heard = 10 * np.log10(as_a_place_hears(4 * one, np.array([one, one]), GRID))
+    assert heard[GRID < 60] == pytest.approx(6.02, abs=0.05)
+    assert heard[GRID > 2500] == pytest.approx(3.01, abs=0.05)
+    # Sides that cancel at the spot still reach the place as power in the treble.
+    against = 10 * np.log10(as_a_place_hears(1e-9 * one, np.array([one, one]), GRID))
+    assert against[GRID > 2500] == pytest.approx(3.01, abs=0.05)
+    assert against[GRID < 60].max() < -15

@@ -1,0 +1,197 @@
+"""The plan: what comes next follows from how far a job is, and from nothing else."""
+
+from dataclasses import replace
+
+import pytest
+
+from imbrix.core.evidence.verdict import Trouble
+from imbrix.core.plan.plan import following, plan
+from imbrix.core.plan.situation import InForce, Placing, Proof, Refused, Remedy, RigPart, Situation, Source
+from imbrix.core.plan.step import Step
+from imbrix.core.system.layouts import ready
+from imbrix.core.system.work_order import work_order
+from imbrix.core.tune.apply import apply
+from imbrix.core.tune.edits import EDITS, SetBands, SetChannel, SetTarget
+from imbrix.core.tune.models import STOCK
+from imbrix.core.tune.tune import Band, Tune, neutral
+
+LAYOUT = ready("front-3-sub", "left")
+PARTS = ("device", "microphone", "check", "level", "reference", "takes", "jig")
+NAMES = {1: "Front left", 2: "Front right"}
+IDS = [one.id for one in LAYOUT.drivers]
+
+
+def situation(**values: object) -> Situation:
+    """All is set in the rig, the source is left out, nothing was recorded yet."""
+    known = Situation(
+        slug="walk",
+        layout=LAYOUT,
+        tune=neutral(LAYOUT),
+        order=work_order(LAYOUT),
+        rig=tuple(RigPart(key, key, "set", "as it is") for key in PARTS),
+        corrections={7: "Sheet"},
+        pointing="ceiling",
+        harmless="mid-l",
+        source=Source(names=NAMES),
+        takes={},
+        queue=tuple(IDS),
+        skipped=frozenset({"source"}),
+    )
+    return replace(known, **values)  # type: ignore[arg-type]
+
+
+def recorded(moving: bool = True) -> dict[str, InForce]:
+    return {name: InForce(n, moving=moving) for n, name in enumerate(IDS, 1)}
+
+
+def coming(**values: object) -> Step:
+    step = following(plan(situation(**values)))
+    assert step is not None
+    return step
+
+
+def voiced(*names: str) -> Tune:
+    tune = neutral(LAYOUT)
+    for name in names:
+        tune = tune.with_channel(name, gain_db=-3.0)
+    return tune
+
+
+def test_steps_come_in_the_order_of_the_work_and_one_is_next() -> None:
+    steps = plan(situation(skipped=frozenset()))
+    stages = [one.stage for one in steps]
+    order = ["rig", "source", "drivers", "seams", "voice", "proof", "handover"]
+    assert [order.index(one) for one in stages] == sorted(order.index(one) for one in stages)
+    assert [one.key for one in steps if one.state == "next"] == ["source"]
+    assert len({one.key for one in steps}) == len(steps)
+    assert all(one.why and one.does and one.name for one in steps)
+
+
+def test_the_rig_comes_first_and_says_which_sheet_to_use() -> None:
+    line = tuple(RigPart(key, key, "missing" if key == "microphone" else "set", "no correction") for key in PARTS)
+    step = coming(rig=line)
+    assert (step.key, step.stage, step.part) == ("microphone", "rig", "microphone")
+    (request,) = step.choices[0].requests
+    assert (request.method, request.path, request.body) == ("PATCH", "/api/rig", {"corrections": {"ceiling": 7}})
+    assert step.choices[-1].skips
+
+
+def test_every_driver_is_recorded_before_anything_is_aligned() -> None:
+    takes = recorded(moving=False)
+    for n, name in enumerate(IDS):
+        step = coming(takes={key: takes[key] for key in IDS[:n]})
+        assert (step.key, step.channel) == (f"take:{name}", name)
+        (request,) = step.choices[0].requests
+        assert request.waits
+        assert request.body == {"channels": [name], "purpose": "driver", "method": "sweep"}
+    assert coming(takes=takes).key == f"moving:{IDS[0]}"
+    assert coming(takes=recorded()).key == "align"
+
+
+def test_a_doubted_take_is_named_before_what_follows_from_it() -> None:
+    doubt = Trouble(kind="noisy", weight="doubt", says="Only 8 dB over the noise", evidence="a lorry", tries="wait")
+    takes = {**recorded(), "mid-l": InForce(4, (doubt,), moving=True)}
+    step = coming(takes=takes)
+    assert (step.key, step.channel) == ("doubt:4", "mid-l")
+    assert "Only 8 dB over the noise" in step.why
+    assert [one.skips for one in step.choices] == [False, True]
+    # What was kept once is doubted anew only when it was recorded anew.
+    kept = coming(takes=takes, skipped=frozenset({"source", "doubt:4"}))
+    assert kept.key == "align"
+
+
+def test_hum_is_named_once_for_all_takes_that_have_it() -> None:
+    hum = Trouble(kind="hum", weight="note", says="A hum at 50 Hz", evidence="", tries="other socket")
+    takes = {name: InForce(n, (hum,), moving=True) for n, name in enumerate(IDS)}
+    step = coming(takes=takes)
+    assert (step.key, step.does) == ("hum", "other socket")
+    assert sum(one.key == "hum" for one in plan(situation(takes=takes))) == 1
+
+
+def test_what_is_wired_backwards_is_put_right_before_the_alignment() -> None:
+    edits = (SetChannel(channel="midbass-r", inverted=True),)
+    remedy = Remedy("midbass-r", "Midbass R looks wired backwards", "it moves against the left", "Invert it", edits)
+    step = coming(takes=recorded(), remedies=(remedy,))
+    assert step.key == "remedy:midbass-r"
+    body = step.choices[0].requests[0].body
+    assert body is not None
+    assert EDITS.validate_python(body["edits"]) == list(edits)
+
+
+def test_exchanged_inputs_are_named_as_soon_as_a_take_was_refused_for_them() -> None:
+    step = coming(refused=Refused("exchanged", "the inputs are exchanged"))
+    assert step.key == "exchanged"
+    assert step.choices[0].requests[0].path == "/api/rig/exchange"
+    assert coming(refused=Refused("clipped", "it clipped")).key.startswith("take:")
+
+
+@pytest.mark.parametrize(
+    ("source", "key"),
+    [
+        (Source(names=NAMES), "source"),
+        (Source(names=NAMES, recorded=frozenset({1})), "feed:2"),
+        (Source(names=NAMES, recorded=frozenset({1, 2}), exchanged=(1, 2)), "put-right"),
+        (Source(names=NAMES, recorded=frozenset({1, 2}), straightens=(SetTarget(level_db=1),), far_db=7), "straighten"),
+        (Source(names=NAMES, recorded=frozenset({1, 2})), f"take:{IDS[0]}"),
+    ],
+)
+def test_the_source_is_known_before_drivers_are_recorded(source: Source, key: str) -> None:
+    assert coming(source=source, skipped=frozenset()).key == key
+
+
+def test_channels_are_voiced_far_side_first_and_the_target_is_placed_before() -> None:
+    ready_to_voice = {"takes": recorded(), "crossed": True, "timed": True}
+    place = Placing("mid-r", 9.0, 3.0, 4.0, (SetTarget(level_db=67),))
+    step = coming(**ready_to_voice, placing=place)
+    assert step.key == "place"
+    assert "+9.0 dB" in step.why
+    done: list[str] = []
+    for name in work_order(LAYOUT):
+        assert coming(**ready_to_voice, placing=replace(place, off_db=2.0), tune=voiced(*done)).key == f"voice:{name}"
+        done.append(name)
+    assert coming(**ready_to_voice, tune=voiced(*done), whole_db=4.0).key == "common"
+
+
+def test_an_all_pass_is_no_voice() -> None:
+    turned = apply(
+        voiced(*IDS).with_channel("mid-r", gain_db=0.0),
+        [SetBands(channel="mid-r", bands=(Band(kind="all_pass", frequency_hz=300),))],
+        LAYOUT,
+        STOCK,
+    )
+    assert coming(takes=recorded(), crossed=True, timed=True, tune=turned).key == "voice:mid-r"
+
+
+def test_after_the_voice_it_is_sent_recorded_refined_and_stored() -> None:
+    tune = voiced(*IDS).model_copy(update={"common": (Band(frequency_hz=100.0, gain_db=-2.0),)})
+    done = {"takes": recorded(), "crossed": True, "timed": True, "tune": tune}
+    assert coming(**{**done, "tune": tune.with_channel("sub", gain_db=2.0)}).key == "gains"
+    assert coming(**done, unsent=12).key == "send"
+    step = coming(**done)
+    assert step.key == "proof"
+    assert step.choices[0].requests[0].body["method"] == "moving"  # type: ignore[index]
+    assert coming(**done, proof=Proof(False, 3.0, 0.2)).key == "proof"
+    assert coming(**done, proof=Proof(True, 3.0, 2.4, "Mid L was silent")).key == "apart"
+    assert coming(**done, proof=Proof(True, 3.0, 0.2, better_db=1.4)).key == "measured"
+    assert coming(**done, proof=Proof(True, 3.0, 0.2, better_db=2.8)).key == "store"
+    assert coming(**done, proof=Proof(True, 1.9, 0.2, better_db=1.0)).key == "store"
+    assert following(plan(situation(**done, proof=Proof(True, 1.9, 0.2), stored=1))) is None
+
+
+def test_gains_brought_down_take_the_target_with_them() -> None:
+    tune = voiced(*IDS).with_channel("sub", gain_db=2.0)
+    steps = plan(situation(takes=recorded(), crossed=True, timed=True, tune=tune))
+    body = next(one for one in steps if one.key == "gains").choices[0].requests[0].body
+    assert body is not None
+    after = apply(tune, EDITS.validate_python(body["edits"]), LAYOUT, STOCK)
+    assert max(one.gain_db for one in after.channels.values()) == pytest.approx(0)
+    assert after.target.level_db == pytest.approx(tune.target.level_db - 2)
+    assert after.channels["mid-l"].gain_db == pytest.approx(tune.channels["mid-l"].gain_db - 2)
+
+
+def test_what_is_left_out_is_said_and_passed_over() -> None:
+    steps = plan(situation(skipped=frozenset({"source", f"take:{IDS[0]}"})))
+    states = {one.key: one.state for one in steps}
+    assert states[f"take:{IDS[0]}"] == "skipped"
+    assert states[f"take:{IDS[1]}"] == "next"
+    assert states["store"] == "later"

@@ -1,0 +1,95 @@
+"""One button, pressed again and again: the line that says what comes next, and the plan behind it."""
+
+import httpx
+import pytest
+from selenium.common.exceptions import StaleElementReferenceException
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.ui.browser import Page
+from tests.ui.test_interface import serious
+
+pytestmark = pytest.mark.xdist_group("next-step")
+STAGES = ("rig", "source", "drivers", "seams", "voice", "proof", "handover")
+
+
+def step(page: Page) -> str:
+    """The key of the step that can be pressed now; waits until one can."""
+
+    def fresh() -> bool:
+        try:
+            return page.test_id("next-step").get_attribute("data-fresh") == "yes"
+        except StaleElementReferenceException:
+            return False
+
+    page.until(fresh, 120)
+    return page.test_id("next-step").get_attribute("data-step") or ""
+
+
+def says(page: Page) -> str:
+    return page.test_id("next-step").text
+
+
+def test_one_button_leads_through_the_whole_job(page: Page) -> None:
+    page.until(lambda: step(page) == "source")
+    seen, presses, last = [], 0, ("", "")
+    while (here := (step(page), says(page)))[0]:
+        if here == last:
+            continue  # what was pressed has not begun to show yet
+        last = here
+        seen.append(here[0])
+        presses += 1
+        assert presses < 60, seen
+        if presses % 2:
+            page.test_id("next-button").click()
+        else:
+            page.key(Keys.ENTER)
+    assert seen[:3] == ["source", "straighten", "remedy:midbass-r"]
+    assert seen.count("align") == 2  # proposed and looked at first, then taken
+    assert seen[-1] == "store"
+    page.until(lambda: "Nothing is left to do" in says(page))
+    state = httpx.get(f"{page.address}/api/projects/wren", timeout=60).json()
+    assert state["link"]["unsent"] == []
+    assert state["link"]["active_slot"] == 1
+    assert float(state["stages"]["proof"].strip("± dB")) < 3.0
+    assert "/handover" in page.driver.current_url
+
+
+def test_the_line_stands_in_every_stage_and_goes_to_the_place_of_its_step(page: Page) -> None:
+    places = set()
+    for stage in STAGES:
+        page.stage(stage)
+        page.settled()
+        line = page.test_id("next-step")
+        places.add((line.location["x"], line.location["y"], line.size["width"]))
+        assert "Find out what the source does" in line.text
+    assert len(places) == 1
+    assert serious(page) == []
+    # The other choices stand behind the button: here that the source is flat.
+    page.test_id("next-others").click()
+    page.until(lambda: [o for o in page.driver.find_elements(By.CSS_SELECTOR, "[role=menuitem]")])
+    next(o for o in page.driver.find_elements(By.CSS_SELECTOR, "[role=menuitem]") if "flat" in o.text).click()
+    page.until(lambda: step(page) == "remedy:midbass-r")
+    assert "/source" in page.driver.current_url  # what is left out shows where it belongs
+    # A step is done by one who never looks at the line, too.
+    page.stage("drivers")
+    page.button("Invert Midbass R").click()
+    page.until(lambda: step(page) == "moving:mid-l")
+    page.named("Undo").click()
+    page.until(lambda: step(page) == "remedy:midbass-r")
+
+
+def test_the_plan_lists_all_steps_and_takes_in_what_was_left_out(page: Page) -> None:
+    page.until(lambda: step(page) == "source")
+    page.key("g")
+    row = page.test_id("step-source")
+    assert "next" in row.text
+    assert serious(page) == []
+    row.find_element(By.XPATH, ".//button[contains(., 'Leave it out')]").click()
+    page.until(lambda: "left out" in page.test_id("step-source").text)
+    page.until(lambda: "next" in page.test_id("step-remedy:midbass-r").text)
+    page.test_id("step-source").find_element(By.XPATH, ".//button[contains(., 'Take it in')]").click()
+    page.until(lambda: "next" in page.test_id("step-source").text)
+    page.test_id("step-align").find_element(By.XPATH, ".//button[contains(., 'Go there')]").click()
+    page.until(lambda: "/seams" in page.driver.current_url)
+    page.until(lambda: page.driver.find_elements(By.XPATH, "//h2[contains(., 'Align everything')]"))
