@@ -181,9 +181,7 @@ def _source(now: Situation) -> Iterator[tuple[Step, bool]]:
                 stage="source",
                 part="feeds",
                 name=f"Record the wires of {names}" if known else "Find out what the source does",
-                why="these wires were not recorded yet"
-                if known
-                else "most factory sources change what they play",
+                why="these wires were not recorded yet" if known else "most factory sources change what they play",
                 does=f"clip the leads to the wires of {names}, let the source play the track, and it is recorded",
                 choices=(
                     Choice(
