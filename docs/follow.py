@@ -1,7 +1,7 @@
 """Press the button of the next step until nothing is left: a whole job from a script.
 
-Start `make demo`, then `python docs/follow.py`. A step whose first choice is done by hand, or is refused twice, is left
-out; what is refused once may only want something else to be put right first.
+Start `make demo`, then `python docs/follow.py`. A step whose first choice is done by hand is left out, and so is one
+that comes a second time at once: it was refused, or it gained nothing.
 """
 
 import sys
@@ -21,18 +21,18 @@ def follow(api: httpx.Client, slug: str = "wren") -> Iterator[tuple[dict[str, An
     `api` is a client at the server's root. Raises RuntimeError where no end is in sight.
     """
     project = f"/api/projects/{slug}"
-    refused = ""
+    before = ""
     for _ in range(MOST_PRESSES):
         step = api.get(f"{project}/next").json()["step"]
         if step is None:
             return
         key, choice = step["key"], step["choices"][0]
-        if not choice["requests"] or key == refused:
+        if not choice["requests"] or key == before:
             api.put(f"{project}/plan", json={"key": key})
             yield step, "left out"
             continue
         done = all(sent(api, one) for one in choice["requests"])
-        refused = "" if done else key
+        before = key
         yield step, "done" if done else "refused"
     raise RuntimeError(f"no end after {MOST_PRESSES} presses")
 

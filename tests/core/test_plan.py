@@ -165,13 +165,14 @@ def test_an_all_pass_is_no_voice() -> None:
 def test_after_the_voice_it_is_sent_recorded_refined_and_stored() -> None:
     tune = voiced(*IDS).model_copy(update={"common": (Band(frequency_hz=100.0, gain_db=-2.0),)})
     done = {"takes": recorded(), "crossed": True, "timed": True, "tune": tune}
-    assert coming(**{**done, "tune": tune.with_channel("sub", gain_db=2.0)}).key == "gains"
+    assert coming(**done, over_db=2.0, over_says="Sub peaks +2.0 dB over full scale").key == "gains"
     assert coming(**done, unsent=12).key == "send"
     step = coming(**done)
     assert step.key == "proof"
     assert step.choices[0].requests[0].body["method"] == "moving"  # type: ignore[index]
     assert coming(**done, proof=Proof(False, 3.0, 0.2)).key == "proof"
     assert coming(**done, proof=Proof(True, 3.0, 2.4, "Mid L was silent")).key == "apart"
+    assert coming(**done, proof=Proof(True, 3.0, 2.4, "Mid L was silent", repeated=True)).key == "store"
     assert coming(**done, proof=Proof(True, 3.0, 0.2, better_db=1.4)).key == "measured"
     assert coming(**done, proof=Proof(True, 3.0, 0.2, better_db=2.8)).key == "store"
     assert coming(**done, proof=Proof(True, 1.9, 0.2, better_db=1.0)).key == "store"
@@ -180,7 +181,7 @@ def test_after_the_voice_it_is_sent_recorded_refined_and_stored() -> None:
 
 def test_gains_brought_down_take_the_target_with_them() -> None:
     tune = voiced(*IDS).with_channel("sub", gain_db=2.0)
-    steps = plan(situation(takes=recorded(), crossed=True, timed=True, tune=tune))
+    steps = plan(situation(takes=recorded(), crossed=True, timed=True, tune=tune, over_db=2.0))
     body = next(one for one in steps if one.key == "gains").choices[0].requests[0].body
     assert body is not None
     after = apply(tune, EDITS.validate_python(body["edits"]), LAYOUT, STOCK)

@@ -9,12 +9,13 @@ from collections.abc import Iterator, Sequence
 
 from imbrix.core.plan.situation import Situation
 from imbrix.core.plan.step import Choice, Request, State, Step
-from imbrix.core.tune.edits import EDITS, Edit, SetTarget, ShiftGains
+from imbrix.core.predict.findings import brought_down
+from imbrix.core.tune.edits import EDITS, Edit
 
 PLACED_DB = 6.0
 """A target that stands no farther from where the far side's mid needs no gain is placed."""
 LEVEL_DB = 0.05
-"""Gains above this are too high where nothing has to be amplified."""
+"""What goes over full scale by less is rounding."""
 GOOD_DB = 1.0
 """A whole that is predicted within so much of the target needs no common correction."""
 APART_DB = 1.5
@@ -413,21 +414,22 @@ def _voice(now: Situation) -> Iterator[tuple[Step, bool]]:
             ),
             bool(now.tune.common) or (any_voiced and now.whole_db is not None and now.whole_db <= GOOD_DB),
         )
-    highest = max(one.gain_db for one in now.tune.channels.values())
-    lower: tuple[Edit, ...] = (
-        ShiftGains(by_db=-highest),
-        SetTarget(level_db=now.tune.target.level_db - highest),
-    )
     yield (
         Step(
             key="gains",
             stage="voice",
             name="Bring the gains down",
-            why=f"the highest gain is {highest:+.1f} dB: a loud passage clips there first",
-            does="lowers all outputs alike until the highest stands at 0 dB, and the target with them",
-            choices=(Choice(name="Bring them down", requests=(_edits(now, lower, "Gains brought down"),)), SKIP),
+            why=now.over_says or "no output goes over full scale",
+            does=f"lowers all outputs alike by {now.over_db:.1f} dB, and the target with them",
+            choices=(
+                Choice(
+                    name="Bring them down",
+                    requests=(_edits(now, brought_down(now.tune, now.over_db), "Gains brought down"),),
+                ),
+                SKIP,
+            ),
         ),
-        highest <= LEVEL_DB,
+        now.over_db <= LEVEL_DB,
     )
 
 
@@ -473,7 +475,7 @@ def _proof(now: Situation) -> Iterator[tuple[Step, bool]]:
                     Choice(name="Keep it as it is", skips=True),
                 ),
             ),
-            now.proof.apart_db <= APART_DB,
+            now.proof.apart_db <= APART_DB or now.proof.repeated,
         )
         better = now.proof.better_db
         if better is not None:

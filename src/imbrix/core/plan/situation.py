@@ -74,14 +74,16 @@ class Proof:
     """The newest recording of the whole.
 
     `current` says that it was made of this very tune, by these takes; `plus_minus_db` is about the target,
-    `apart_db` the rms of measured against predicted, `apart_says` what that looks like; `better_db` is what would be
-    left of plus/minus after a fit of the common correction to it, None where a moving microphone did not record it.
+    `apart_db` the rms of measured against predicted, `apart_says` what that looks like, `repeated` whether the same
+    tune was recorded before; `better_db` is what would be left of plus/minus after a fit of the common correction to
+    it, None where a moving microphone did not record it or it was fitted so twice.
     """
 
     current: bool
     plus_minus_db: float
     apart_db: float
     apart_says: str = ""
+    repeated: bool = False
     better_db: float | None = None
 
 
@@ -99,8 +101,9 @@ class Situation:
 
     `harmless` is the driver that a mistake costs least. `crossed` and `timed` say whether all ways that meet are
     crossed over, and whether delays were set at all; `whole_db` is the predicted plus/minus of the whole about the
-    target, None where it is not known; `unsent` counts what the processor does not do yet; `stored` is the slot that
-    holds what it does, `free` the one to store it in.
+    target, None where it is not known; `over_db` by how much some output goes over full scale, or a gain over nought,
+    and `over_says` which; `unsent` counts what the processor does not do yet; `stored` is the slot that holds what it
+    does, `free` the one to store it in.
     """
 
     slug: str
@@ -119,6 +122,8 @@ class Situation:
     timed: bool = False
     placing: Placing | None = None
     whole_db: float | None = None
+    over_db: float = 0.0
+    over_says: str = ""
     unsent: int = 0
     proof: Proof | None = None
     stored: int | None = None

@@ -11,7 +11,8 @@ from imbrix.core.evidence.onset import Onset
 from imbrix.core.signal.grid import span_mask
 from imbrix.core.signal.signal import ComplexArray, FloatArray
 from imbrix.core.system.layout import Driver, Layout
-from imbrix.core.tune.edits import Edit, SetChannel
+from imbrix.core.tune.edits import Edit, SetChannel, SetTarget, ShiftGains
+from imbrix.core.tune.headroom import peaks
 from imbrix.core.tune.tune import Tune
 from imbrix.core.value import Value
 
@@ -101,6 +102,34 @@ def reversed_drivers(
             )
         )
     return found
+
+
+CLIPS_DB = 0.05
+"""Less over full scale than this is rounding."""
+
+
+def brought_down(tune: Tune, by_db: float) -> tuple[Edit, ...]:
+    """Edits that lower all channels alike, and the target with them."""
+    return ShiftGains(by_db=-by_db), SetTarget(level_db=tune.target.level_db - by_db)
+
+
+def clips(layout: Layout, tune: Tune, rate: int) -> list[Finding]:
+    """Channels whose output goes over full scale when full scale comes in."""
+    over = {driver.id: peaks(tune, driver.id, rate) for driver in layout.drivers}
+    most = max(one.worst_db for one in over.values())
+    return [
+        Finding(
+            kind="clip",
+            about=driver.id,
+            says=f"{driver.name} can clip: {one.worst_db:+.1f} dB over full scale",
+            evidence=f"a sine at {one.sine_hz:.0f} Hz peaks at {one.sine_db:+.1f} dB, a sweep at {one.sweep_db:+.1f}, "
+            f"pink noise at {one.pink_db:+.1f}",
+            action=f"Bring all gains down by {most:.1f} dB",
+            remedy=brought_down(tune, most),
+        )
+        for driver in layout.drivers
+        if (one := over[driver.id]).worst_db > CLIPS_DB
+    ]
 
 
 def boosts(layout: Layout, tune: Tune) -> list[Finding]:

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from imbrix.core.predict.findings import Finding, boosts, reversed_drivers
+from imbrix.core.predict.findings import Finding, boosts, clips, reversed_drivers
 from imbrix.core.system.layout import Driver, Layout
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.memory import Drawer
@@ -24,7 +24,13 @@ def findings(space: Workspace, slug: str, at: Scene, tune: Tune, line: list[Part
         for part in line
         if part.state == "stale"
     ]
-    return [*stale, *_sick(space, at), *_reversed(space, slug, at, tune), *boosts(at.layout, tune)]
+    return [
+        *stale,
+        *_sick(space, at),
+        *_reversed(space, slug, at, tune),
+        *clips(at.layout, tune, at.rate),
+        *boosts(at.layout, tune),
+    ]
 
 
 def _sick(space: Workspace, at: Scene) -> list[Finding]:

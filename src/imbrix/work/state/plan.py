@@ -14,6 +14,7 @@ from imbrix.core.system.layout import Layout
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.changes import changes
 from imbrix.core.tune.edits import Edit
+from imbrix.core.tune.headroom import peaks
 from imbrix.core.tune.tune import Tune, guard, measuring
 from imbrix.work.ground import documents, processors
 from imbrix.work.ground.memory import Drawer
@@ -39,6 +40,8 @@ from imbrix.work.tune.targets import placed
 SOUNDING = ("take", "moving")
 """Jobs whose refusal tells of the rig: what a check of the interface finds asks for a loop first."""
 BETTER: Drawer[tuple[object, ...], float | None] = Drawer("fits of what was measured", 16)
+MOST_ROUNDS = 2
+"""So often the common correction is fitted to what was measured, at most."""
 SPAN_HZ = (40.0, 16_000.0)
 STRAIGHT: Drawer[tuple[object, ...], tuple[Edit, ...]] = Drawer("what straightens", 16)
 
@@ -106,6 +109,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
     troubles = troubles_of(space, slug, all_takes)
     processor = processors.processor(space, slug)
     differs = len(unsent(space, slug))
+    over_db, over_says = _over(layout, tune, at.rate)
     slots = processor.slot_names()
     refused = progress.stage == "refused" and progress.project == slug and progress.kind in SOUNDING
     return Situation(
@@ -132,6 +136,8 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         timed=any(one.delay_s for one in tune.channels.values()),
         placing=placing(space, slug, at, tune),
         whole_db=_whole_db(space, slug, at, tune),
+        over_db=over_db,
+        over_says=over_says,
         unsent=differs,
         proof=_proof(space, slug, tune, all_takes),
         stored=processor.stored_in() if not differs else None,
@@ -139,6 +145,16 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         refused=Refused(progress.cause, progress.message) if refused and progress.cause else None,
         skipped=frozenset((documents.read(space, _key(slug)) or {}).get("skipped", [])),
     )
+
+
+def _over(layout: Layout, tune: Tune, rate: int) -> tuple[float, str]:
+    """By how much outputs go over full scale or a gain over nought, in dB, and which does most."""
+    found = []
+    for driver in layout.drivers:
+        gain, worst = tune.channels[driver.id].gain_db, peaks(tune, driver.id, rate).worst_db
+        found.append((gain, f"the gain of {driver.name} is {gain:+.1f} dB"))
+        found.append((worst, f"{driver.name} peaks {worst:+.1f} dB over full scale"))
+    return max(found)
 
 
 def _crossed(layout: Layout, tune: Tune) -> bool:
@@ -194,30 +210,45 @@ def _proof(space: Workspace, slug: str, tune: Tune, all_takes: list[Take]) -> Pr
     """The newest recording of all channels together."""
     layout = space.layout(slug)
     everyone = {driver.id for driver in layout.drivers}
-    one = next(
-        (
-            one
-            for one in all_takes
-            if one.purpose == "proof" and not one.discarded and set(one.channels) == everyone and not sick(space, one)
-        ),
-        None,
-    )
-    if one is None:
+    proofs = [
+        one
+        for one in all_takes
+        if one.purpose == "proof" and not one.discarded and set(one.channels) == everyone and not sick(space, one)
+    ]
+    if not proofs:
         return None
+    one = proofs[0]
     wanted = processors.playable(space, slug, measuring(tune, layout, everyone))
-    went = through(space, one).model_copy(update={"inputs": wanted.inputs})
+    current = not changes(_went(space, one, wanted), wanted, layout)
+    before = [each for each in proofs[1:] if each.method == one.method]
     shown = reading(space, one).response
     levels = power_decibels(smooth_power(shown, space.grid, 6.0)) + space.offset_db
     strays = deviation(levels, placed(space, slug, tune), space.grid, *SPAN_HZ)
     apart = parting(space, slug, one)
-    current = not changes(went, wanted, layout)
+    # Fitted to what was measured twice already: a third time gains nothing.
+    rounds_ = sum(_voiced_alike(_went(space, each, wanted), wanted) for each in before if each.levels_only)
     return Proof(
         current=current,
         plus_minus_db=strays.plus_minus if strays else 0.0,
         apart_db=apart.rms_db if apart else 0.0,
         apart_says=apart.says if apart else "",
-        better_db=_better(space, slug, one, tune) if current and one.levels_only else None,
+        repeated=any(not changes(_went(space, each, wanted), wanted, layout) for each in before),
+        better_db=_better(space, slug, one, tune) if current and one.levels_only and rounds_ < MOST_ROUNDS else None,
     )
+
+
+def _went(space: Workspace, one: Take, wanted: Tune) -> Tune:
+    """The tune that a take went through; its inputs do nothing to what is played here."""
+    return through(space, one).model_copy(update={"inputs": wanted.inputs})
+
+
+def _voiced_alike(one: Tune, other: Tune) -> bool:
+    """Whether two tunes have the same delays and the same bands of each channel, whatever is common to all."""
+
+    def own(tune: Tune) -> list[tuple[object, ...]]:
+        return [(each.delay_s, each.inverted, each.bands) for each in tune.channels.values()]
+
+    return own(one) == own(other)
 
 
 def _better(space: Workspace, slug: str, one: Take, tune: Tune) -> float | None:

@@ -49,6 +49,25 @@ class Price(TypedDict):
     lowest: float
 
 
+class Headroom(TypedDict):
+    """Peaks of a channel's output over full scale when full scale comes in, in dB.
+
+    Of the worst sine, with its frequency, of a sweep and of pink noise.
+    """
+
+    sine_db: float
+    sine_hz: float
+    sweep_db: float
+    pink_db: float
+
+
+class Parted(TypedDict):
+    """How far a proof is from its prediction (rms, dB), and what that looks like; empty where both are one thing."""
+
+    rms_db: float
+    says: str
+
+
 class TakeShown(TypedDict):
     """The take of the whole that is shown."""
 
@@ -266,6 +285,9 @@ class Facts(TypedDict, total=False):
     deviation: Strays
     price: Price
     most_boost_db: float
+    headroom: Headroom
+    parting: Parted
+    sides_db: float
     target_level_db: float
     share_db: float
     measured_at: str

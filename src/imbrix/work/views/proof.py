@@ -3,10 +3,15 @@
 import numpy as np
 
 from imbrix.core.errors import NotHereError
+from imbrix.core.signal.grid import span_mask
 from imbrix.core.signal.measures import deviation
+from imbrix.core.signal.signal import ComplexArray, power_decibels
+from imbrix.core.signal.smoothing import smooth_power
+from imbrix.core.system.layout import SIDES, Side
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.moments import in_utc
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.parting import parting
 from imbrix.work.predict.scene import Scene, predicted
 from imbrix.work.source.colour import predicted_through
 from imbrix.work.takes.reading import reading, sick
@@ -17,6 +22,9 @@ from imbrix.work.views.gated import gated
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View, level, together
 from imbrix.work.views.strays import strays
+
+SIDES_HZ = (200.0, 8_000.0)
+"""Where both sides are held against each other: below, the room decides; above, the smallest turn of a head."""
 
 
 def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
@@ -58,8 +66,31 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
     if now.ids:
         picture.add("difference", values - whole, "difference", pane="lower")
         came = deviation(values, whole, grid, view.low_hz, view.high_hz)
+        parted = parting(space, slug, one)
+        if parted is not None:
+            picture.facts["parting"] = {"rms_db": parted.rms_db, "says": parted.says}
+        sides = _sides_db(space, now, responses)
+        if sides is not None:
+            picture.facts["sides_db"] = sides
         if came is not None:
             picture.facts["prediction"] = {"rms": came.rms, "worst": came.worst, "mean": came.mean}
+
+
+def _sides_db(space: Workspace, now: Scene, responses: ComplexArray) -> float | None:
+    """By how much both sides of the main group differ as predicted, in dB rms; None where there is but one."""
+    sums = []
+    for side in SIDES:
+        mine = [n for n, name in enumerate(now.ids) if _of(now, name, side)]
+        if not mine:
+            return None
+        sums.append(power_decibels(smooth_power(responses[mine].sum(axis=0), space.grid, 6.0)))
+    inside = span_mask(space.grid, *SIDES_HZ)
+    return float(np.sqrt(np.mean((sums[0] - sums[1])[inside] ** 2)))
+
+
+def _of(now: Scene, name: str, side: Side) -> bool:
+    driver = now.layout.driver(name)
+    return (driver.group, driver.side) == (now.layout.main, side)
 
 
 def proof_take(space: Workspace, slug: str, view: View) -> Take | None:

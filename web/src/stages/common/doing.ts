@@ -113,3 +113,16 @@ export async function fitSelection(work: Work, selection: string): Promise<boole
     return made;
   });
 }
+
+/** Fit the correction common to all channels to what a moving microphone heard of the whole. */
+export function fitMeasured(work: Work): Promise<boolean> {
+  const { limits, set } = useWindow.getState();
+  const body = { channels: [], limits, measured: true };
+  return work.act(async () => {
+    const made = await settled<Fitted>(
+      client.POST('/api/projects/{slug}/fit', { params: { path: { slug: work.slug } }, body }),
+    );
+    set({ leftAlone: { about: '', dips: made.fit.left } });
+    return made;
+  });
+}

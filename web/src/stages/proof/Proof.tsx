@@ -7,11 +7,11 @@ import { useTheme } from '@mui/material/styles';
 import { useMemo } from 'react';
 import { Choice, NumberField } from '../../ui/Field';
 import { Figure, KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
-import { clock, hertz, plain, signed } from '../../ui/format';
+import { clock, hertz, minus, plain, signed } from '../../ui/format';
 import { Plot } from '../../plot/Plot';
 import { levelRange, toX } from '../../plot/scale';
 import { useWindow, usePick } from '../../state/window';
-import { proofChannels, recordForStage, recordThroughSource } from '../common/doing';
+import { fitMeasured, proofChannels, recordForStage, recordThroughSource } from '../common/doing';
 import { useLines } from '../common/lines';
 import { Aside } from '../common/BelowChoice';
 import { Live } from '../common/Live';
@@ -144,6 +144,7 @@ export function ProofPanel({ work, selection }: StageProps) {
     set({ proofChannels: drivers.filter((d) => keep(d.side)).map((d) => d.id) });
   const dev = facts?.deviation;
   const came = facts?.prediction;
+  const whole = takes.some((one) => one.method === 'moving' && one.channels.length === drivers.length);
   return (
     <>
       <PanelTitle title="Proof" aside={takes.length ? `${takes.length} recorded` : 'not recorded yet'} />
@@ -255,7 +256,29 @@ export function ProofPanel({ work, selection }: StageProps) {
         {came && (
           <Figure name="at worst" value={`${plain(came.worst, 2)} dB`} tone={came.worst <= 1.5 ? 'good' : 'clay'} />
         )}
+        {facts?.sides_db !== undefined && (
+          <Figure
+            name="left against right, predicted, rms"
+            value={`${plain(facts.sides_db)} dB`}
+            tone={facts.sides_db <= 1.5 ? 'good' : 'clay'}
+          />
+        )}
+        {facts?.parting?.says && (
+          <Typography sx={{ fontSize: 12.5, color: own.clayText, mt: 0.5 }} data-testid="parting">
+            {minus(`It looks like this: ${facts.parting.says}.`)}
+          </Typography>
+        )}
       </Section>
+      {whole && (
+        <Button
+          variant="outlined"
+          disabled={recording}
+          data-testid="fit-measured"
+          title="The bands common to all channels, to what the moving microphone heard; send and record again after it"
+          onClick={() => void fitMeasured(work)}>
+          Fit what was measured
+        </Button>
+      )}
       <Row>
         <NumberField
           label="Span from"

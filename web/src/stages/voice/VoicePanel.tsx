@@ -13,7 +13,7 @@ import type { Band } from '../../api/types';
 import { FileInput, useFile } from '../../ui/FileInput';
 import { Choice, NumberField } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
-import { hertz, plain, stepOf } from '../../ui/format';
+import { hertz, plain, signed, stepOf } from '../../ui/format';
 import { usePick } from '../../state/window';
 import { fitSelection } from '../common/doing';
 import { Live } from '../common/Live';
@@ -73,6 +73,11 @@ export function VoicePanel({ work, selection }: StageProps) {
   };
   const file = useFile();
   const price = facts?.price;
+  const head = facts?.headroom;
+  const headTitle =
+    head &&
+    `A sine at ${hertz(head.sine_hz)} peaks at ${signed(head.sine_db)} dB over full scale, ` +
+      `a sweep at ${signed(head.sweep_db)} dB, pink noise at ${signed(head.pink_db)} dB`;
   const gain = driver ? tune.channels[driver.id].gain_db : 0;
   const name = (id: string) => project.layout.drivers.find((one) => one.id === id)!.name;
   const fresh: Band = {
@@ -246,6 +251,11 @@ export function VoicePanel({ work, selection }: StageProps) {
       {facts?.most_boost_db !== undefined && (
         <Typography sx={{ fontSize: 12, color: facts.most_boost_db > 4 ? own.clayText : 'text.secondary' }}>
           {`Bands lift ${plain(facts.most_boost_db)} dB at most: so much headroom goes there.`}
+          {head && (
+            <span data-testid="headroom" title={headTitle}>
+              {` Full scale comes out at ${signed(Math.max(head.sine_db, head.sweep_db, head.pink_db))} dB at most.`}
+            </span>
+          )}
           {left.length > 0 && (
             <span
               data-testid="left-alone"
