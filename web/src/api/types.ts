@@ -18,6 +18,7 @@ export type Channel = Schemas['Channel-Output'];
 export type Crossover = Schemas['Crossover'];
 export type Shape = Crossover['shape'];
 export type Band = Schemas['Band-Output'];
+export type Bend = Schemas['Bend'];
 export type BandKind = Band['kind'];
 
 /** The project's state, with the grid that all its curves stand on, which comes once. */

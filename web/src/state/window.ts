@@ -96,6 +96,8 @@ interface Measuring {
 
 /** How fits are limited, and what is proposed. */
 interface Fitting {
+  /** Whether the target is being bent. */
+  bending: boolean;
   /** Whether an alignment of the whole is to be proposed as soon as it is looked at. */
   propose: boolean;
   /** Whether a search for one is under way. */
@@ -205,6 +207,7 @@ const measuring: Slice<Measuring> = () => ({
 });
 
 const fitting: Slice<Fitting> = () => ({
+  bending: false,
   propose: false,
   searching: false,
   offered: null,

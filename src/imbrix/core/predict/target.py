@@ -6,6 +6,7 @@ import numpy as np
 import scipy  # its parts load at first use: the start need not wait for them
 
 from imbrix.core.signal.signal import FloatArray
+from imbrix.core.tune.tune import Placement
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +28,23 @@ class TargetCurve:
         curve = scipy.interpolate.PchipInterpolator(octaves, self.levels)
         reference = curve(np.clip(np.log2(1000.0), octaves[0], octaves[-1]))
         return np.asarray(curve(np.clip(np.log2(grid), octaves[0], octaves[-1])) - reference)
+
+
+def bent(placement: Placement, grid: FloatArray) -> FloatArray:
+    """What a placement adds (n,) to its curve, in dB: tilt about 1 kHz, lift of the bass, and points.
+
+    The lift is bass_db / (1 + (f / bass_hz)^2). Between points it goes without overshoot; beyond the outermost ones it
+    is back at nothing an octave farther.
+    """
+    added = placement.tilt_db * np.log2(grid / 1000.0)
+    added = added + placement.bass_db / (1.0 + (grid / placement.bass_hz) ** 2)
+    if placement.bends:
+        points = sorted((one.frequency_hz, one.level_db) for one in placement.bends)
+        points = [(points[0][0] / 2, 0.0), *points, (points[-1][0] * 2, 0.0)]
+        octaves = np.log2([hertz for hertz, _ in points])
+        curve = scipy.interpolate.PchipInterpolator(octaves, [level for _, level in points])
+        added = added + curve(np.clip(np.log2(grid), octaves[0], octaves[-1]))
+    return np.asarray(added)
 
 
 BUILT_IN: dict[str, TargetCurve] = {

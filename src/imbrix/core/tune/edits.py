@@ -6,10 +6,10 @@ change that is kept.
 
 from typing import Annotated, Literal
 
-from pydantic import Field, TypeAdapter
+from pydantic import Field, TypeAdapter, model_validator
 
 from imbrix.core.tune.crossover import End, Shape
-from imbrix.core.tune.tune import Band, Factor, Hertz, Level, Tune
+from imbrix.core.tune.tune import Band, Bend, Factor, Hertz, Level, Tune, check_apart
 from imbrix.core.value import Value
 
 
@@ -98,11 +98,20 @@ class SetSolo(Value):
 
 
 class SetTarget(Value):
-    """Which target curve, and where."""
+    """Which target curve, where, and how it is bent; what is left out stays."""
 
     do: Literal["target"] = "target"
     curve: str | None = None
     level_db: Level | None = None
+    tilt_db: Annotated[float, Field(ge=-3, le=3, allow_inf_nan=False)] | None = None
+    bass_db: Annotated[float, Field(ge=-12, le=18, allow_inf_nan=False)] | None = None
+    bass_hz: Annotated[float, Field(ge=20, le=300, allow_inf_nan=False)] | None = None
+    bends: tuple[Bend, ...] | None = Field(default=None, max_length=16)
+
+    @model_validator(mode="after")
+    def _bends_apart(self) -> "SetTarget":
+        check_apart(self.bends or ())
+        return self
 
 
 class Step(Value):

@@ -1,5 +1,6 @@
 """The tune: everything set in the processor, as one immutable document."""
 
+from itertools import pairwise
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -74,14 +75,48 @@ class Input(Value):
         return Channel(gain_db=self.gain_db, inverted=self.inverted, delay_s=self.delay_s, bands=self.bands)
 
 
+LEAST_APART = 2 ** (1 / 3) * 0.999
 Factor = Annotated[float, Field(ge=-16, le=16, allow_inf_nan=False)]
 
 
+Lift = Annotated[float, Field(ge=-24, le=24, allow_inf_nan=False)]
+
+
+class Bend(Value):
+    """A point that the target is bent by, in dB over the curve as it comes."""
+
+    frequency_hz: Annotated[float, Field(ge=10, le=30_000, allow_inf_nan=False)]
+    level_db: Lift
+
+
+def check_apart(bends: tuple[Bend, ...]) -> None:
+    """Raise InvalidError where two points are nearer than a third of an octave: a target has no steps."""
+    hertz = sorted(one.frequency_hz for one in bends)
+    for low, high in pairwise(hertz):
+        if high < low * LEAST_APART:
+            raise InvalidError(
+                f"the target is bent at {low:.0f} and at {high:.0f} Hz: points are a third of an octave apart at least"
+            )
+
+
 class Placement(Value):
-    """Which target curve is aimed at, and its level at 1 kHz in dB."""
+    """Which target curve is aimed at, its level at 1 kHz in dB, and how it is bent.
+
+    `tilt_db` are dB an octave, turned about 1 kHz; `bass_db` is a lift of the bass, half of which is left at `bass_hz`;
+    `bends` are points, smooth between them, at least a third of an octave apart.
+    """
 
     curve: str = "warm"
     level_db: Level = 76.0
+    tilt_db: Annotated[float, Field(ge=-3, le=3, allow_inf_nan=False)] = 0.0
+    bass_db: Annotated[float, Field(ge=-12, le=18, allow_inf_nan=False)] = 0.0
+    bass_hz: Annotated[float, Field(ge=20, le=300, allow_inf_nan=False)] = 80.0
+    bends: tuple[Bend, ...] = Field(default=(), max_length=16)
+
+    @model_validator(mode="after")
+    def _bends_apart(self) -> "Placement":
+        check_apart(self.bends)
+        return self
 
 
 class Tune(Value):

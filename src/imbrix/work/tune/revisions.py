@@ -15,7 +15,7 @@ from imbrix.core.tune.changes import changes
 from imbrix.core.tune.clash import clash
 from imbrix.core.tune.edits import Edit, Replace
 from imbrix.core.tune.routing import routed
-from imbrix.core.tune.tune import Tune, neutral
+from imbrix.core.tune.tune import Placement, Tune, neutral
 from imbrix.store.models import ProjectRow, RevisionRow
 from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
@@ -143,10 +143,20 @@ def describe(before: Tune, after: Tune, layout: Layout) -> str:
     rows = changes(before, after, layout)
     if not rows:
         if before.target != after.target:
-            return f"Target at {after.target.level_db:.1f} dB"
+            return _target_words(before.target, after.target)
         return "Ties changed"
     first = f"{rows[0].channel}: {rows[0].what} {rows[0].after}"
     return first if len(rows) == 1 else f"{first} and {len(rows) - 1} more"
+
+
+def _target_words(before: Placement, after: Placement) -> str:
+    if after.bends != before.bends:
+        return f"Target bent at {len(after.bends)} points" if after.bends else "Target bent no more"
+    if (after.bass_db, after.bass_hz) != (before.bass_db, before.bass_hz):
+        return f"Target: bass {after.bass_db:+.1f} dB, half of it at {after.bass_hz:.0f} Hz"
+    if after.tilt_db != before.tilt_db:
+        return f"Target tilted by {after.tilt_db:+.2f} dB an octave"
+    return f"Target at {after.level_db:.1f} dB"
 
 
 def undo(space: Workspace, slug: str, on: int | None = None) -> Head:

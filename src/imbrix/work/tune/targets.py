@@ -4,7 +4,7 @@ import numpy as np
 from sqlalchemy import select
 
 from imbrix.core.errors import BadFileError, NotHereError
-from imbrix.core.predict.target import BUILT_IN, TargetCurve
+from imbrix.core.predict.target import BUILT_IN, TargetCurve, bent
 from imbrix.core.signal.signal import FloatArray
 from imbrix.core.system.layout import Driver, Group, Layout
 from imbrix.core.tune.tune import Tune
@@ -55,7 +55,7 @@ def placed(space: Workspace, slug: str, tune: Tune) -> FloatArray:
     curve = curves.get(tune.target.curve)
     if curve is None:
         raise NotHereError(f"there is no target curve {tune.target.curve!r}")
-    return curve.shape(space.grid) + tune.target.level_db
+    return curve.shape(space.grid) + bent(tune.target, space.grid) + tune.target.level_db
 
 
 def share_db(layout: Layout, driver: Driver) -> float:

@@ -20,17 +20,19 @@ import { Live } from '../common/Live';
 import type { StageProps } from '../props';
 import { bandsOf, putBand } from './bands';
 import { BandRow } from './BandRow';
+import { Bending } from './Bending';
 import { FitLimits } from './FitLimits';
 
 export function VoicePanel({ work, selection }: StageProps) {
   const { project, tune, slug, commit, act } = work;
   const { own } = useTheme();
-  const { picture, progress, together, before, leftAlone, set } = usePick(
+  const { picture, progress, together, before, leftAlone, bending, set } = usePick(
     'picture',
     'progress',
     'together',
     'before',
     'leftAlone',
+    'bending',
     'set',
   );
   const [fitting, setFitting] = useState(false);
@@ -125,9 +127,18 @@ export function VoicePanel({ work, selection }: StageProps) {
       <Section
         title="Target"
         aside={
-          <Button size="small" sx={{ py: 0, fontSize: 11.5 }} onClick={() => file.ask()}>
-            Load a text file
-          </Button>
+          <>
+            <Button
+              size="small"
+              aria-expanded={bending}
+              sx={{ py: 0, fontSize: 11.5, minWidth: 0 }}
+              onClick={() => set({ bending: !bending })}>
+              {bending ? 'Done bending' : 'Bend it'}
+            </Button>
+            <Button size="small" sx={{ py: 0, fontSize: 11.5 }} onClick={() => file.ask()}>
+              Load a text file
+            </Button>
+          </>
         }>
         <FileInput file={file} accept=".txt,.csv,text/plain" testId="load-target" onBring={load} />
         <Row>
@@ -150,7 +161,8 @@ export function VoicePanel({ work, selection }: StageProps) {
             onCommit={(level_db) => void commit([{ do: 'target', level_db }])}
           />
         </Row>
-        {price && (
+        {bending && <Bending work={work} />}
+        {price && !bending && (
           <Typography sx={{ fontSize: 12, mt: 0.5 }} color="text.secondary">
             {`Before correction ${plain(Math.max(0, -price.lowest))} dB short of it at the lowest, `}
             {`${plain(Math.max(0, price.highest))} dB over it at the highest. ${

@@ -15,6 +15,7 @@ import { PlotHead } from '../common/PlotHead';
 import { Stack } from '../common/Stack';
 import type { StageProps } from '../props';
 import { bandsOf, putBand } from './bands';
+import { BendHandles } from './BendHandles';
 import { Handle } from './Handle';
 import { hueOf } from '../../ui/theme';
 
@@ -26,6 +27,7 @@ export function VoicePlots({ work, selection }: StageProps) {
   const main = useLines(project, 'main');
   const lower = useLines(project, 'lower');
   const band = useWindow((state) => state.band);
+  const bending = useWindow((state) => state.bending);
   const set = useWindow((state) => state.set);
   const range = useMemo(
     () =>
@@ -102,6 +104,30 @@ export function VoicePlots({ work, selection }: StageProps) {
       </g>
     );
   };
+  const bends = (geometry: Geometry) => {
+    if (!line || !bending) return null;
+    const nearest = (at: number) => {
+      const n = project.grid.findIndex((one) => one >= at);
+      return line.values[n < 0 ? project.grid.length - 1 : n];
+    };
+    return (
+      <BendHandles
+        bends={tune.target.bends}
+        level={nearest}
+        geometry={geometry}
+        perPixel={(shown[1] - shown[0]) / (geometry.bottom - geometry.top)}
+        hold={(on) => {
+          held.current = on ? shown : null;
+          setMoving(on);
+        }}
+        change={(next, done) => {
+          const edits: Edit[] = [{ do: 'target', bends: next }];
+          if (done) void commit(edits);
+          else draft(edits);
+        }}
+      />
+    );
+  };
   return (
     <Stack
       lower={0.34}
@@ -122,7 +148,12 @@ export function VoicePlots({ work, selection }: StageProps) {
             lines={main}
             range={shown}
             height={height}>
-            {(geometry) => targetLine(geometry)}
+            {(geometry) => (
+              <>
+                {targetLine(geometry)}
+                {bends(geometry)}
+              </>
+            )}
           </Plot>
           <Under project={project} height={second}>
             <Plot
