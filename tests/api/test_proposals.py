@@ -256,3 +256,11 @@ def test_the_latency_of_the_chain_is_held_against_a_budget(client: TestClient) -
     assert found["total_ms"] == pytest.approx(6 + found["processor_ms"] + found["filters_ms"])
     assert client.put(f"{BASE}/latency", json={"budget": "performer"}).json()["latency"]["over"] == ["mid-l"]
     assert client.put(f"{BASE}/latency", json={"budget": "noon"}).status_code == 422
+
+
+def test_rear_and_centre_are_set_by_the_front_where_there_are_any(client: TestClient) -> None:
+    refused = client.get(f"{BASE}/fill")
+    assert (refused.status_code, refused.json()["detail"]) == (
+        409,
+        "this system has no rear and no centre beside its front",
+    )

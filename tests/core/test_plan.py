@@ -11,7 +11,7 @@ from imbrix.core.plan.step import Step
 from imbrix.core.system.layouts import ready
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.apply import apply
-from imbrix.core.tune.edits import EDITS, SetBands, SetChannel, SetTarget
+from imbrix.core.tune.edits import EDITS, SetBands, SetChannel, SetDelays, SetTarget
 from imbrix.core.tune.models import STOCK
 from imbrix.core.tune.tune import Band, Tune, neutral
 
@@ -196,3 +196,24 @@ def test_what_is_left_out_is_said_and_passed_over() -> None:
     assert states[f"take:{IDS[0]}"] == "skipped"
     assert states[f"take:{IDS[1]}"] == "next"
     assert states["store"] == "later"
+
+
+def test_rear_and_centre_follow_the_front_once_that_is_aligned() -> None:
+    layout = ready("whole-car", "left")
+    ids = [one.id for one in layout.drivers]
+    edits = (SetDelays(delays_s={next(one for one in ids if one.startswith("rear")): 0.01}),)
+    known = situation(
+        layout=layout,
+        tune=neutral(layout),
+        order=work_order(layout),
+        queue=tuple(ids),
+        takes={name: InForce(n, moving=True) for n, name in enumerate(ids)},
+        crossed=True,
+        timed=True,
+    )
+    step = following(plan(replace(known, beside=edits, beside_says="rear comes 10 ms after the front")))
+    assert step is not None
+    assert (step.key, step.does) == ("beside", "rear comes 10 ms after the front")
+    after = following(plan(known))
+    assert after is not None
+    assert after.key.startswith("voice:")

@@ -53,6 +53,13 @@ class OfferState(BaseModel):
     edits: list[Edit]
 
 
+class FillState(BaseModel):
+    """Edits that set the delays of rear and centre, and what they do in sentences."""
+
+    edits: list[Edit]
+    says: tuple[str, ...]
+
+
 @router.post("/fit", summary="Fit to the target")
 def post_fit(slug: Slug, body: FitIn, space: AtSpace) -> Fitted:
     """One channel, several alike, or without channels the correction common to all. One revision."""
@@ -95,6 +102,13 @@ def post_first(slug: Slug, body: ProposeIn, space: AtSpace) -> ProjectState:
     """What `POST .../proposals` would list first becomes a revision, which can be undone."""
     take_first(space, slug, body.scope, body.allowed)
     return project_state(space, slug)
+
+
+@router.get("/fill", summary="Rear and centre against the front")
+def get_fill(slug: Slug, space: AtSpace) -> FillState:
+    """Edits that let the rear come 10 ms after the front and the centre at once with it (common practice)."""
+    found = alignment.filled(space, slug)
+    return FillState(edits=list(found.edits), says=found.says)
 
 
 @router.put("/distances", summary="Enter distances by tape")

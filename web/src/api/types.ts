@@ -48,6 +48,7 @@ export type Proposal = Schemas['ProposalState'];
 export type Alignment = Schemas['FiguresState'];
 export type Scope = NonNullable<Schemas['ProposeIn']['scope']>;
 export type Allowed = Required<Schemas['Allowed']>;
+export type Fill = Schemas['FillState'];
 export type Plan = Schemas['PlanState'];
 export type Step = Plan['steps'][number];
 export type StepChoice = Step['choices'][number];

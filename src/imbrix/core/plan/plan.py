@@ -10,6 +10,7 @@ from collections.abc import Iterator, Sequence
 from imbrix.core.plan.situation import Situation
 from imbrix.core.plan.step import Choice, Request, State, Step
 from imbrix.core.predict.findings import brought_down
+from imbrix.core.system.layout import Group
 from imbrix.core.tune.edits import EDITS, Edit
 
 PLACED_DB = 6.0
@@ -47,6 +48,7 @@ def _steps(now: Situation) -> Iterator[tuple[Step, bool]]:
     yield from _source(now)
     yield from _drivers(now)
     yield from _seams(now)
+    yield from _beside(now)
     yield from _voice(now)
     yield from _proof(now)
     yield from _handover(now)
@@ -347,6 +349,30 @@ def _seams(now: Situation) -> Iterator[tuple[Step, bool]]:
             ),
         ),
         now.crossed and now.timed,
+    )
+
+
+def _beside(now: Situation) -> Iterator[tuple[Step, bool]]:
+    if not any(one.group in (Group.REAR, Group.CENTRE) and one.group != now.layout.main for one in now.layout.drivers):
+        return
+    yield (
+        Step(
+            key="beside",
+            stage="seams",
+            part="whole",
+            name="Set rear and centre by the front",
+            why="a rear that comes at once with the front pulls the stage back",
+            does=now.beside_says or "the rear 10 ms after the front, the centre at once with it (common practice)",
+            choices=(
+                Choice(
+                    name="Set them",
+                    requests=(_edits(now, now.beside, "Rear and centre set by the front"),) if now.beside else (),
+                ),
+                SKIP,
+            ),
+            optional=True,
+        ),
+        not now.beside and now.crossed and now.timed,
     )
 
 

@@ -100,7 +100,8 @@ class Situation:
     """All facts that the plan is made of.
 
     `harmless` is the driver that a mistake costs least. `crossed` and `timed` say whether all ways that meet are
-    crossed over, and whether delays were set at all; `whole_db` is the predicted plus/minus of the whole about the
+    crossed over, and whether delays were set at all; `beside` are the edits that bring rear and centre where they
+    belong to the front; `whole_db` is the predicted plus/minus of the whole about the
     target, None where it is not known; `over_db` by how much some output goes over full scale, or a gain over nought,
     and `over_says` which; `unsent` counts what the processor does not do yet; `stored` is the slot that holds what it
     does, `free` the one to store it in.
@@ -120,6 +121,8 @@ class Situation:
     remedies: tuple[Remedy, ...] = ()
     crossed: bool = False
     timed: bool = False
+    beside: tuple[Edit, ...] = ()
+    beside_says: str = ""
     placing: Placing | None = None
     whole_db: float | None = None
     over_db: float = 0.0

@@ -2,7 +2,7 @@
 
 from pydantic import BaseModel
 
-from imbrix.core.errors import ImbrixError, NotHereError
+from imbrix.core.errors import ConflictError, ImbrixError, NotHereError
 from imbrix.core.plan.plan import following, plan
 from imbrix.core.plan.situation import InForce, Proof, Refused, Remedy, RigPart, Situation, Source
 from imbrix.core.plan.step import Step
@@ -19,6 +19,7 @@ from imbrix.core.tune.tune import Tune, guard, measuring
 from imbrix.work.ground import documents, processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.alignment import filled
 from imbrix.work.predict.findings import findings
 from imbrix.work.predict.fitting import measured_common
 from imbrix.work.predict.parting import parting
@@ -110,6 +111,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
     processor = processors.processor(space, slug)
     differs = len(unsent(space, slug))
     over_db, over_says = _over(layout, tune, at.rate)
+    beside, beside_says = _beside(space, slug, tune)
     slots = processor.slot_names()
     refused = progress.stage == "refused" and progress.project == slug and progress.kind in SOUNDING
     return Situation(
@@ -134,6 +136,8 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         ),
         crossed=_crossed(layout, tune),
         timed=any(one.delay_s for one in tune.channels.values()),
+        beside=beside,
+        beside_says=beside_says,
         placing=placing(space, slug, at, tune),
         whole_db=_whole_db(space, slug, at, tune),
         over_db=over_db,
@@ -145,6 +149,17 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         refused=Refused(progress.cause, progress.message) if refused and progress.cause else None,
         skipped=frozenset((documents.read(space, _key(slug)) or {}).get("skipped", [])),
     )
+
+
+def _beside(space: Workspace, slug: str, tune: Tune) -> tuple[tuple[Edit, ...], str]:
+    """What sets rear and centre by the front, nothing where they are set so, and that in words."""
+    try:
+        found = filled(space, slug)
+    except ConflictError:
+        return (), ""
+    if draft(space, slug, tune, found.edits) == tune:
+        return (), ""
+    return found.edits, "; ".join(found.says).lower()
 
 
 def _over(layout: Layout, tune: Tune, rate: int) -> tuple[float, str]:

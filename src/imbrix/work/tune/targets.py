@@ -14,6 +14,8 @@ from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace, project_row
 
 OWN: Drawer[str, dict[str, TargetCurve]] = Drawer("own targets", 32)
+BESIDE_DB = -6.0
+"""What rear and centre aim below a front."""
 SIDE_SHARE_DB = -6.0
 """What one side aims below the whole: two equal sides in phase make 6 dB more."""
 
@@ -59,7 +61,11 @@ def placed(space: Workspace, slug: str, tune: Tune) -> FloatArray:
 
 
 def share_db(layout: Layout, driver: Driver) -> float:
-    """What a channel aims at relative to the whole: several subs share it as a coherent sum does."""
+    """What a channel aims at relative to the whole: several subs share it as a coherent sum does.
+
+    Rear and centre stay 6 dB under what a front would aim at: the stage is in front (common practice, no source).
+    """
     if driver.group == Group.SUB:
         return -20.0 * float(np.log10(len(layout.subs)))
-    return 0.0 if driver.side == "both" else SIDE_SHARE_DB
+    share = 0.0 if driver.side == "both" else SIDE_SHARE_DB
+    return share if driver.group == layout.main else share + BESIDE_DB

@@ -6,7 +6,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import Typography from '@mui/material/Typography';
 import { useEffect, useState } from 'react';
 import { client, settled } from '../../api/client';
-import type { Allowed, Scope } from '../../api/types';
+import type { Allowed, Fill, Scope } from '../../api/types';
 import { usePick } from '../../state/window';
 import { Choice } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section, Trouble } from '../../ui/Panel';
@@ -47,6 +47,18 @@ export function Whole({ work, selection }: StageProps) {
     set({ searching: busy });
     return () => set({ searching: false });
   }, [busy, set]);
+  const beside = project.layout.drivers.some((one) => one.group === 'rear' || one.group === 'centre');
+  const fill = () =>
+    void act(async () => {
+      const found = await settled<Fill>(client.GET('/api/projects/{slug}/fill', { params: { path: { slug } } }));
+      if (!found.edits.length) return undefined;
+      return settled(
+        client.POST('/api/projects/{slug}/edits', {
+          params: { path: { slug } },
+          body: { edits: found.edits, summary: found.says.join('; ') },
+        }),
+      );
+    });
   const byArrival = () =>
     void act(() => settled(client.POST('/api/projects/{slug}/align', { params: { path: { slug } } })));
   return (
@@ -150,6 +162,14 @@ export function Whole({ work, selection }: StageProps) {
           Set delays by arrival
         </Button>
       </Row>
+      {beside && (
+        <Button
+          variant="outlined"
+          title="The rear 10 ms after the front, the centre at once with it: common practice. Levels are their shares."
+          onClick={fill}>
+          Set rear and centre by the front
+        </Button>
+      )}
       <Button size="small" aria-expanded={tape} sx={{ py: 0, alignSelf: 'flex-start' }} onClick={() => setTape(!tape)}>
         {tape ? 'Hide the distances' : 'Distances by tape …'}
       </Button>
