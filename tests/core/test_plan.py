@@ -100,6 +100,15 @@ def test_a_doubted_take_is_named_before_what_follows_from_it() -> None:
     assert kept.key == "align"
 
 
+def test_a_trouble_that_stays_is_no_reason_to_record_for_ever() -> None:
+    doubt = Trouble(kind="noisy", weight="doubt", says="Only 8 dB over the noise", evidence="a fan", tries="wait")
+    takes = {**recorded(), "mid-l": InForce(9, (doubt,), moving=True, known=frozenset({"noisy"}))}
+    step = coming(takes=takes)
+    assert step.key == "doubt:9"
+    assert [one.skips for one in step.choices] == [True, False]
+    assert "the take before had it too" in step.does
+
+
 def test_hum_is_named_once_for_all_takes_that_have_it() -> None:
     hum = Trouble(kind="hum", weight="note", says="A hum at 50 Hz", evidence="", tries="other socket")
     takes = {name: InForce(n, (hum,), moving=True) for n, name in enumerate(IDS)}

@@ -52,3 +52,20 @@ def test_a_gain_that_clips_is_told_with_its_peaks_and_brought_down_by_a_button(p
     assert state["tune"]["channels"]["mid-l"]["gain_db"] == pytest.approx(0, abs=0.05)
     assert state["tune"]["channels"]["mid-r"]["gain_db"] == pytest.approx(-5, abs=0.05)
     assert not [one for one in state["findings"] if one["kind"] == "clip"]
+
+
+def test_one_side_is_matched_to_the_other_or_gets_its_bands(page: Page) -> None:
+    page.stage("voice")
+    page.test_id("voice-mid-l").click()
+    page.settled()
+    page.after(lambda: page.test_id("fit").click())
+    page.after(lambda: page.button("Copy to Mid R").click())
+    state = httpx.get(f"{page.address}/api/projects/wren", timeout=60).json()
+    channels = state["tune"]["channels"]
+    assert channels["mid-r"]["bands"] == channels["mid-l"]["bands"] != []
+    page.test_id("voice-mid-r").click()
+    page.settled()
+    page.after(lambda: page.button("Match Mid L").click())
+    state = httpx.get(f"{page.address}/api/projects/wren", timeout=60).json()
+    assert state["revision"]["summary"].startswith("Fit Mid R to Mid L: ")
+    assert state["tune"]["channels"]["mid-r"]["bands"] != channels["mid-l"]["bands"]

@@ -64,7 +64,7 @@ class FillState(BaseModel):
 def post_fit(slug: Slug, body: FitIn, space: AtSpace) -> Fitted:
     """One channel, several alike, or without channels the correction common to all. One revision."""
     if body.channels:
-        found = fitting.fit_channels(space, slug, tuple(body.channels), body.limits)
+        found = fitting.fit_channels(space, slug, tuple(body.channels), body.limits, body.like)
     elif body.measured:
         found = fitting.fit_measured(space, slug, body.limits)
     else:

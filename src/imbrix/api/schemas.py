@@ -219,9 +219,11 @@ class CurvesIn(Request):
 
 
 class FitIn(Request):
-    """Without channels the common correction is fitted: to the predicted whole, or to what was `measured` of it."""
+    """Channels are fitted to the target, or to what the channel `like` does. Without channels the common correction is
+    fitted: to the predicted whole, or to what was `measured` of it."""
 
     channels: list[ChannelId] = Field(max_length=32)
+    like: ChannelId | None = None
     measured: bool = False
     limits: FitLimits = FitLimits()
 

@@ -21,11 +21,15 @@ class RigPart:
 
 @dataclass(frozen=True)
 class InForce:
-    """The take in force of a driver, what may be wrong with it, and whether a moving microphone has heard it too."""
+    """The take in force of a driver, what may be wrong with it, and whether a moving microphone has heard it too.
+
+    `known` are the kinds of trouble that an earlier take of the driver had as well: recording again does not help.
+    """
 
     id: int
     troubles: tuple[Trouble, ...] = ()
     moving: bool = False
+    known: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)

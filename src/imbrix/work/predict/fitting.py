@@ -80,22 +80,26 @@ class _Asked:
     limits: FitLimits
 
 
-def fit_channels(space: Workspace, slug: str, channels: tuple[str, ...], limits: FitLimits) -> Fitted:
+def fit_channels(
+    space: Workspace, slug: str, channels: tuple[str, ...], limits: FitLimits, like: str | None = None
+) -> Fitted:
     """Fit gain and bands of one channel, or one set of bands and gain for several alike (left and right together).
 
-    All-passes stay. Raises NotHereError, ConflictError where a channel has no take yet.
+    To the target, or to what another channel does, `like` its partner on the other side. All-passes stay. Raises
+    NotHereError, ConflictError where a channel has no take yet.
     """
     now = scene(space, slug, spatial=True)
     present = head(space, slug)
     can = processors.model(space, slug)
-    asked = _asked(space, slug, now, present.tune, channels, _within(can, limits, present.tune, channels))
+    asked = _asked(space, slug, now, present.tune, channels, _within(can, limits, present.tune, channels), like)
     found, left = _fit(space, asked.wanted, asked.dips, asked.limits, can.rate)
     names = " and ".join(now.layout.driver(name).name for name in channels)
     edits: list[Edit] = [
         SetBands(channel=name, bands=(*_all_passes(present.tune, name), *found.bands), gain_db=found.gain_db)
         for name in channels
     ]
-    summary = f"Fit {names}: {len(found.bands)} bands"
+    to = f" to {now.layout.driver(like).name}" if like else ""
+    summary = f"Fit {names}{to}: {len(found.bands)} bands"
     return _commit(space, slug, edits, found, left, asked.limits, summary, present.id)
 
 
@@ -137,7 +141,15 @@ def _found(space: Workspace, slug: str, now: Scene, tune: Tune, name: str) -> tu
     return found.gain_db, found.bands
 
 
-def _asked(space: Workspace, slug: str, now: Scene, tune: Tune, channels: tuple[str, ...], limits: FitLimits) -> _Asked:
+def _asked(
+    space: Workspace,
+    slug: str,
+    now: Scene,
+    tune: Tune,
+    channels: tuple[str, ...],
+    limits: FitLimits,
+    like: str | None = None,
+) -> _Asked:
     """What a fit of channels, in a scene that is heard by the place as a whole, is to do.
 
     Raises NotHereError, ConflictError where a channel has no take yet or there is nothing to fit.
@@ -153,6 +165,8 @@ def _asked(space: Workspace, slug: str, now: Scene, tune: Tune, channels: tuple[
         if row is None:
             raise ConflictError(f"{driver.name} has no take yet: record it in Drivers first")
         target, low, high = acoustic_target(space, slug, tune, driver)
+        if like is not None:
+            target = _level_of(space, slug, now, tune, like)
         usable = band(space, slug, now.takes[name])
         low, high = _useful((low, high), usable)
         lows.append(max(low, limits.low_hz))
@@ -172,6 +186,21 @@ def _asked(space: Workspace, slug: str, now: Scene, tune: Tune, channels: tuple[
         )
     span = limits.model_copy(update={"low_hz": max(lows), "high_hz": min(highs)})
     return _Asked(np.mean(wanted, axis=0) - measured, np.mean(dips, axis=0), span)
+
+
+def _level_of(space: Workspace, slug: str, now: Scene, tune: Tune, name: str) -> FloatArray:
+    """The level (n,) that a channel is predicted to have, without the common correction; NaN where it shows nothing.
+
+    Bare of the combs of a single spot: the other side has its own.
+    """
+    row = now.index(name)
+    if row is None:
+        raise ConflictError(f"{now.layout.driver(name).name} has no take yet: record it in Drivers first")
+    response = predicted(space, now, tune.model_copy(update={"common": ()}))[row]
+    level = power_decibels(smooth_power(response, space.grid, FIT_SMOOTHING)) + space.offset_db
+    if now.forces[name].moving is None:
+        level = level - place_dips(space, slug, now.takes[name], FIT_SMOOTHING)
+    return np.where(now.known[row], level, np.nan)
 
 
 def _useful(crossed: tuple[float, float], usable: tuple[float, float]) -> tuple[float, float]:

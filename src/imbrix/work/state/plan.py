@@ -125,7 +125,17 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         harmless=rounds.fresh(layout).turns[0].channel,
         source=_source(space, slug, tune),
         takes={
-            name: InForce(force.take.id, troubles.get(force.take.id, ()), force.moving is not None)
+            name: InForce(
+                force.take.id,
+                troubles.get(force.take.id, ()),
+                force.moving is not None,
+                frozenset(
+                    each.kind
+                    for one in all_takes
+                    if one.purpose == "driver" and one.channels == (name,) and one.id < force.take.id
+                    for each in troubles.get(one.id, ())
+                ),
+            )
             for name, force in at.forces.items()
         },
         queue=tuple(turn.channel for turn in round_.turns),

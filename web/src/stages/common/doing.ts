@@ -100,13 +100,15 @@ export function recordForStage(work: Work, selection: string) {
     work.record(proofChannels(project), 'proof', project.link.unsent.length > 0, useWindow.getState().proofMethod);
 }
 
-/** Fit the selection, its pair when left and right go together, or all channels when nothing is selected. */
-export async function fitSelection(work: Work, selection: string): Promise<boolean> {
+/** Fit the selection, its pair when left and right go together, or all channels when nothing is selected; `like` is a
+ * channel that takes the target's place. */
+export async function fitSelection(work: Work, selection: string, like?: string): Promise<boolean> {
   const { project, slug, act } = work;
   const { together, limits, set } = useWindow.getState();
   const driver = project.layout.drivers.find((one) => one.id === selection);
-  const channels = !driver ? [] : together ? alike(project, driver).map((one) => one.id) : [driver.id];
-  const body = { channels, limits };
+  const both = together && !like;
+  const channels = !driver ? [] : both ? alike(project, driver).map((one) => one.id) : [driver.id];
+  const body = { channels, limits, like };
   return act(async () => {
     const made = await settled<Fitted>(client.POST('/api/projects/{slug}/fit', { params: { path: { slug } }, body }));
     set({ leftAlone: { about: selection, dips: made.fit.left } });

@@ -14,6 +14,7 @@ import { FileInput, useFile } from '../../ui/FileInput';
 import { Choice, NumberField } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
 import { hertz, plain, signed, stepOf } from '../../ui/format';
+import { alike } from '../../state/system';
 import { usePick } from '../../state/window';
 import { fitSelection } from '../common/doing';
 import { Live } from '../common/Live';
@@ -48,11 +49,15 @@ export function VoicePanel({ work, selection }: StageProps) {
       ? bands.length + tune.common.length
       : bands.length + Math.max(...Object.values(tune.channels).map((c) => c.bands.length)));
   const pair = driver && driver.side !== 'both';
-  const fit = async () => {
+  const fit = async (like?: string) => {
     setFitting(true);
-    await fitSelection(work, selection);
+    await fitSelection(work, selection, like);
     setFitting(false);
   };
+  const partner = driver && alike(project, driver).find((one) => one.id !== driver.id);
+  const partnerSet = partner && tune.channels[partner.id].bands.length > 0;
+  const copy = () =>
+    partner && void commit([{ do: 'bands', channel: partner.id, bands }], `Bands of ${driver.name} to ${partner.name}`);
   const fitEach = async () => {
     setFitting(true);
     for (const one of order) if (!(await fitSelection(work, one))) break;
@@ -220,19 +225,36 @@ export function VoicePanel({ work, selection }: StageProps) {
           }>
           Add a band
         </Button>
+        {partner && bands.length > 0 && (
+          <Button size="small" title={`${partner.name} gets these bands in the place of its own`} onClick={copy}>
+            {`Copy to ${partner.name}`}
+          </Button>
+        )}
       </Section>
       <Section
         title="Fit"
         aside={
           pair && (
-            <ToggleButton
-              value="together"
-              size="small"
-              selected={together}
-              onChange={() => set({ together: !together })}
-              sx={{ py: 0, fontSize: 11.5, textTransform: 'none' }}>
-              Left and right together
-            </ToggleButton>
+            <>
+              {partnerSet && (
+                <Button
+                  size="small"
+                  disabled={fitting}
+                  title={`Fit ${driver.name} to what ${partner.name} does, in the place of the target`}
+                  sx={{ py: 0, fontSize: 11.5, minWidth: 0, mr: 0.5 }}
+                  onClick={() => void fit(partner.id)}>
+                  {`Match ${partner.name}`}
+                </Button>
+              )}
+              <ToggleButton
+                value="together"
+                size="small"
+                selected={together}
+                onChange={() => set({ together: !together })}
+                sx={{ py: 0, fontSize: 11.5, textTransform: 'none' }}>
+                Left and right together
+              </ToggleButton>
+            </>
           )
         }>
         <FitLimits can={can} folded={listening} />

@@ -1,0 +1,240 @@
+"""Steps of the second half: the alignment, the voice from the far side's mid on, the proof, the handover."""
+
+from collections.abc import Iterator
+
+from imbrix.core.plan.asking import SKIP, asked, at
+from imbrix.core.plan.situation import Situation
+from imbrix.core.plan.step import Choice, Request, Step
+from imbrix.core.predict.findings import brought_down
+from imbrix.core.system.layout import Group
+
+PLACED_DB = 6.0
+"""A target that stands no farther from where the far side's mid needs no gain is placed."""
+LEVEL_DB = 0.05
+"""What goes over full scale by less is rounding."""
+GOOD_DB = 1.0
+"""A whole that is predicted within so much of the target needs no common correction."""
+APART_DB = 1.5
+"""So far apart, rms, what was measured and what was predicted are not the same thing any more."""
+FINE_DB, WORTH_DB = 2.0, 0.5
+"""A whole that measures within so much needs no more, and what gains less is not worth another round."""
+
+
+def seams(now: Situation) -> Iterator[tuple[Step, bool]]:
+    if not now.layout.seams():
+        return
+    yield (
+        Step(
+            key="align",
+            stage="seams",
+            part="whole",
+            name="Align the whole system",
+            why="delays were not set" if now.crossed else "not all ways are crossed over",
+            does="searches crossovers, delays and polarities of all channels at once, and sets the first proposal",
+            choices=(
+                Choice(name="Align everything", requests=(Request(path=at(now, "proposals/first"), body={}),)),
+                Choice(name="By hand", says="seam by seam", skips=True),
+            ),
+        ),
+        now.crossed and now.timed,
+    )
+
+
+def beside(now: Situation) -> Iterator[tuple[Step, bool]]:
+    if not any(one.group in (Group.REAR, Group.CENTRE) and one.group != now.layout.main for one in now.layout.drivers):
+        return
+    yield (
+        Step(
+            key="beside",
+            stage="seams",
+            part="whole",
+            name="Set rear and centre by the front",
+            why="a rear that comes at once with the front pulls the stage back",
+            does=now.beside_says or "the rear 10 ms after the front, the centre at once with it (common practice)",
+            choices=(
+                Choice(
+                    name="Set them",
+                    requests=(asked(now, now.beside, "Rear and centre set by the front"),) if now.beside else (),
+                ),
+                SKIP,
+            ),
+            optional=True,
+        ),
+        not now.beside and now.crossed and now.timed,
+    )
+
+
+def _voiced(now: Situation, channel: str) -> bool:
+    one = now.tune.channels[channel]
+    return bool(one.gain_db) or any(band.kind != "all_pass" for band in one.bands)
+
+
+def _matched(now: Situation, channel: str) -> Iterator[Choice]:
+    """The choice to fit a channel to its partner rather than to the target, where that is set."""
+    partner = now.layout.partner(now.layout.driver(channel))
+    if partner is not None and partner.id in now.takes and _voiced(now, partner.id):
+        body = {"channels": [channel], "like": partner.id}
+        yield Choice(
+            name=f"Match it to {partner.name}",
+            says="both sides alike, whatever is left of the target",
+            requests=(Request(path=at(now, "fit"), body=body),),
+        )
+
+
+def voice(now: Situation) -> Iterator[tuple[Step, bool]]:
+    any_voiced = any(_voiced(now, channel) for channel in now.order)
+    where = now.placing
+    if where is not None:
+        name = now.layout.driver(where.channel).name
+        yield (
+            Step(
+                key="place",
+                stage="voice",
+                channel=where.channel,
+                name=f"Place the target by {name}",
+                why=f"the target stands {where.off_db:+.1f} dB from where {name} needs no gain, and it sets the level "
+                "for the whole",
+                does=f"places it there: {where.highest_db:.1f} dB are cut at the highest peak, "
+                f"{where.lowest_db:.1f} dB are missing in the lowest dip; 3 dB of boost are twice the power",
+                choices=(
+                    Choice(name="Place it", requests=(asked(now, where.edits, f"Target placed by {name}"),)),
+                    Choice(name="Keep its level", skips=True),
+                ),
+            ),
+            any_voiced or abs(where.off_db) <= PLACED_DB,
+        )
+    for n, channel in enumerate(now.order):
+        if channel not in now.takes:
+            continue
+        name = now.layout.driver(channel).name
+        yield (
+            Step(
+                key=f"voice:{channel}",
+                stage="voice",
+                channel=channel,
+                name=f"Fit {name}",
+                why="the far side goes first: it sets what the near side has to match"
+                if n == 0
+                else "level and correction of this channel are not set yet",
+                does="finds gain and bands that bring it to its share of the target; dips of the place stay",
+                choices=(
+                    Choice(name=f"Fit {name}", requests=(Request(path=at(now, "fit"), body={"channels": [channel]}),)),
+                    SKIP,
+                ),
+            ),
+            _voiced(now, channel),
+        )
+    if len(now.takes) > 1:
+        said = f"predicted ±{now.whole_db:.1f} dB about the target" if now.whole_db is not None else "not fitted yet"
+        yield (
+            Step(
+                key="common",
+                stage="voice",
+                name="Fit all channels together",
+                why=f"the whole is {said}",
+                does="finds bands common to all channels, so that the image stays",
+                choices=(
+                    Choice(name="Fit all", requests=(Request(path=at(now, "fit"), body={"channels": []}),)),
+                    SKIP,
+                ),
+            ),
+            bool(now.tune.common) or (any_voiced and now.whole_db is not None and now.whole_db <= GOOD_DB),
+        )
+    yield (
+        Step(
+            key="gains",
+            stage="voice",
+            name="Bring the gains down",
+            why=now.over_says or "no output goes over full scale",
+            does=f"lowers all outputs alike by {now.over_db:.1f} dB, and the target with them",
+            choices=(
+                Choice(
+                    name="Bring them down",
+                    requests=(asked(now, brought_down(now.tune, now.over_db), "Gains brought down"),),
+                ),
+                SKIP,
+            ),
+        ),
+        now.over_db <= LEVEL_DB,
+    )
+
+
+def proof(now: Situation) -> Iterator[tuple[Step, bool]]:
+    yield (
+        Step(
+            key="send",
+            stage="proof",
+            name="Send the tune",
+            why=f"the processor does not do {now.unsent} of its settings yet",
+            does="writes them, reads them back and compares",
+            choices=(Choice(name="Send", requests=(Request(path=at(now, "processor/send")),)), SKIP),
+        ),
+        now.unsent == 0,
+    )
+    channels = [one.id for one in now.layout.drivers]
+    method = "moving" if any(one.moving for one in now.takes.values()) else "sweep"
+    record = Request(
+        path=at(now, "takes"), body={"channels": channels, "purpose": "proof", "method": method}, waits=True
+    )
+    yield (
+        Step(
+            key="proof",
+            stage="proof",
+            name="Record the whole",
+            why="the whole was not recorded yet" if now.proof is None else "the last proof is of another tune",
+            does="plays all channels together and compares with prediction and target"
+            + ("; move the microphone round both ears" if method == "moving" else ""),
+            choices=(Choice(name="Record the whole", requests=(record,)), SKIP),
+        ),
+        now.proof is not None and now.proof.current,
+    )
+    if now.proof is not None and now.proof.current:
+        yield (
+            Step(
+                key="apart",
+                stage="proof",
+                name="Record the whole again",
+                why=f"measured and predicted are {now.proof.apart_db:.1f} dB apart: {now.proof.apart_says}",
+                does="look at that first; then the whole is recorded once more",
+                choices=(
+                    Choice(name="Record again", requests=(record,)),
+                    Choice(name="Keep it as it is", skips=True),
+                ),
+            ),
+            now.proof.apart_db <= APART_DB or now.proof.repeated,
+        )
+        better = now.proof.better_db
+        if better is not None:
+            fit = Request(path=at(now, "fit"), body={"channels": [], "measured": True})
+            yield (
+                Step(
+                    key="measured",
+                    stage="voice",
+                    name="Fit what was measured",
+                    why=f"the whole measures ±{now.proof.plus_minus_db:.1f} dB about the target",
+                    does=f"fits the bands common to all channels to that recording: ±{better:.1f} dB are expected; "
+                    "then it is sent and recorded once more",
+                    choices=(Choice(name="Fit what was measured", requests=(fit,)), SKIP),
+                ),
+                now.proof.plus_minus_db <= FINE_DB or now.proof.plus_minus_db - better < WORTH_DB,
+            )
+
+
+def handover(now: Situation) -> Iterator[tuple[Step, bool]]:
+    yield (
+        Step(
+            key="store",
+            stage="handover",
+            name="Store the tune in a slot",
+            why="what the processor runs is gone with its power",
+            does=f"keeps it in slot {now.free}",
+            choices=(
+                Choice(
+                    name=f"Store in slot {now.free}",
+                    requests=(Request(path=at(now, "processor/store"), body={"slot": now.free}),),
+                ),
+                SKIP,
+            ),
+        ),
+        now.stored is not None,
+    )
