@@ -134,6 +134,27 @@ def test_where_a_proof_parts_from_its_prediction_the_likely_cause_is_named(clien
     assert "a volume or an input gain was turned" in looks_like(demo)
 
 
+def test_a_side_that_takes_the_other_away_is_turned_and_taken_back(client: TestClient, demo: Workspace) -> None:
+    client.post(f"{BASE}/proposals/first", json={})
+    for name in client.get(BASE).json()["work_order"]:
+        fitting.fit_channels(demo, "wren", (name,), FitLimits())
+    assert client.get(f"{BASE}/turn").json() is None
+    # An all-pass on one whole side is what such a place does: the van's mids and midbass are turned by hand.
+    band = {"kind": "all_pass", "frequency_hz": 200.0, "q": 3.0}
+    channels = client.get(BASE).json()["tune"]["channels"]
+    turned = [
+        {"do": "bands", "channel": name, "bands": [band, *channels[name]["bands"]][:8]}
+        for name in ("midbass-l", "mid-l")
+    ]
+    edit(client, *turned)
+    found = client.get(f"{BASE}/turn").json()
+    assert found["action"] == "Turn the right side"
+    assert "take each other away at" in found["says"]
+    assert {one["channel"] for one in found["edits"]} >= {"midbass-r", "mid-r"}
+    edit(client, *found["edits"])
+    assert client.get(f"{BASE}/turn").json() is None
+
+
 def test_the_common_correction_is_fitted_to_what_a_moving_microphone_heard(client: TestClient, demo: Workspace) -> None:
     refused = client.post(f"{BASE}/fit", json={"channels": [], "measured": True})
     assert refused.status_code == 409

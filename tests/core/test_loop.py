@@ -52,6 +52,20 @@ def test_each_line_of_the_verdict_can_fail(runs: list[np.ndarray], what: str) ->
     assert lines[what].tries
 
 
+def test_noise_and_a_room_are_no_cable() -> None:
+    """They would be divided out of every take."""
+    random = np.random.default_rng(3)
+    noise = np.stack((3e-3 * random.standard_normal(STIMULUS.size), STIMULUS), axis=1)
+    with pytest.raises(ValueError, match="noise, no cable"):
+        read_loop([noise], STIMULUS, QUIET, RATE)
+    echoes = random.standard_normal(9600) * np.exp(-np.arange(9600) / 1500) * 0.3
+    echoes[40] = 1.0
+    heard = np.convolve(STIMULUS, echoes)[: STIMULUS.size]
+    room = np.stack((0.1 * heard, STIMULUS), axis=1)
+    with pytest.raises(ValueError, match="room, no cable"):
+        read_loop([room], STIMULUS, QUIET, RATE)
+
+
 def test_a_loop_that_is_not_there_is_said() -> None:
     silent = np.stack((np.zeros(STIMULUS.size), STIMULUS), axis=1)
     with pytest.raises(ValueError, match="plug the loop cable"):

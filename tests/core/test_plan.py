@@ -161,6 +161,15 @@ def test_channels_are_voiced_far_side_first_and_the_target_is_placed_before() ->
     assert coming(**ready_to_voice, tune=voiced(*done), whole_db=4.0).key == "common"
 
 
+def test_a_side_is_turned_once_all_channels_are_voiced() -> None:
+    edits = (SetBands(channel="mid-r", bands=(Band(kind="all_pass", frequency_hz=300),)),)
+    turned = Remedy("", "Left and right take each other away at 300 Hz", "an all-pass", "Turn the right side", edits)
+    done = {"takes": recorded(), "crossed": True, "timed": True, "turned": turned}
+    assert coming(**done, tune=voiced(*IDS[:-1])).key.startswith("voice:")
+    step = coming(**done, tune=voiced(*IDS))
+    assert (step.key, step.name) == ("turn", "Turn the right side")
+
+
 def test_an_all_pass_is_no_voice() -> None:
     turned = apply(
         voiced(*IDS).with_channel("mid-r", gain_db=0.0),

@@ -7,7 +7,7 @@ from imbrix.api.at import AtSpace, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import BudgetIn, FitIn, ProposeIn, TapeIn
 from imbrix.core.tune.edits import Edit
-from imbrix.work.predict import alignment, distances, fitting, latency, offers
+from imbrix.work.predict import alignment, distances, fitting, latency, offers, turning
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.state.proposals import ProposalsState, proposals_state, take_first
 
@@ -60,6 +60,15 @@ class FillState(BaseModel):
     says: tuple[str, ...]
 
 
+class TurnState(BaseModel):
+    """An all-pass on one side: its edits, what the button is called, why, and what comes of it."""
+
+    edits: list[Edit]
+    action: str
+    says: str
+    evidence: str
+
+
 @router.post("/fit", summary="Fit to the target")
 def post_fit(slug: Slug, body: FitIn, space: AtSpace) -> Fitted:
     """One channel, several alike, or without channels the correction common to all. One revision."""
@@ -109,6 +118,16 @@ def get_fill(slug: Slug, space: AtSpace) -> FillState:
     """Edits that let the rear come 10 ms after the front and the centre at once with it (common practice)."""
     found = alignment.filled(space, slug)
     return FillState(edits=list(found.edits), says=found.says)
+
+
+@router.get("/turn", summary="What turns one side")
+def get_turn(slug: Slug, space: AtSpace) -> TurnState | None:
+    """Where left and right take each other away over the whole head: an all-pass on one of them; null where none
+    helps."""
+    found = turning.turned(space, slug)
+    if found is None:
+        return None
+    return TurnState(edits=list(found.edits), action=found.action, says=found.says, evidence=found.evidence)
 
 
 @router.put("/distances", summary="Enter distances by tape")

@@ -49,6 +49,7 @@ export type Alignment = Schemas['FiguresState'];
 export type Scope = NonNullable<Schemas['ProposeIn']['scope']>;
 export type Allowed = Required<Schemas['Allowed']>;
 export type Fill = Schemas['FillState'];
+export type SideTurn = Schemas['TurnState'];
 export type Plan = Schemas['PlanState'];
 export type Step = Plan['steps'][number];
 export type StepChoice = Step['choices'][number];

@@ -11,6 +11,9 @@ from imbrix.core.signal.response import Gate, arrival, response
 from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
 from imbrix.core.value import Value
 
+CABLE_HZ, CABLE_DB, CABLE_OVER_NOISE_DB = (200.0, 5000.0), 12.0, 30.0
+"""What a cable does at most between these frequencies, and how far its peak is over the quiet at least: a tone control
+in the way may do the one, a noisy input the other (common practice, no source)."""
 GATE = Gate(before_s=0.02, after_s=0.2, fade=0.3)
 
 
@@ -68,11 +71,27 @@ def read_loop(runs: list[FloatArray], stimulus: FloatArray, quiet: int, rate: in
         reference = np.mean([_settled(response(one, grid, GATE), 0.0, grid) for one in pairs], axis=0)
     silent = np.concatenate([run[: round(0.8 * quiet), 0] for run in runs])
     peak = max(np.abs(run[:, 0]).max() for run in runs)
+    noise = float(decibels(np.sqrt(np.mean(silent**2))))
+    _is_a_cable(own, float(decibels(peak)) - noise, grid, rate)
     first = impulses[0]
     sign = float(np.sign(first.samples[int(np.argmax(np.abs(first.samples)))]))
-    return LoopCheck(
-        own, reference, latencies, sign, float(decibels(np.sqrt(np.mean(silent**2)))), float(decibels(peak)), rate
-    )
+    return LoopCheck(own, reference, latencies, sign, noise, float(decibels(peak)), rate)
+
+
+def _is_a_cable(own: ComplexArray, over_noise_db: float, grid: FloatArray, rate: int) -> None:
+    """Raise InvalidError where what came back is noise, or a room: it would be divided out of every take."""
+    inside = (grid >= CABLE_HZ[0]) & (grid <= min(CABLE_HZ[1], 0.4 * rate)) & np.isfinite(own)
+    swing = float(np.ptp(decibels(own[inside]))) if inside.any() else np.inf
+    if over_noise_db < CABLE_OVER_NOISE_DB:
+        raise InvalidError(
+            f"what comes back lies only {over_noise_db:.0f} dB over the quiet: that is noise, no cable; plug the loop "
+            "cable from the output into the measuring input"
+        )
+    if swing > CABLE_DB:
+        raise InvalidError(
+            f"what comes back differs by {swing:.0f} dB between {CABLE_HZ[0]:.0f} Hz and {CABLE_HZ[1] / 1000:.0f} kHz: "
+            "that is a room, no cable; plug the loop cable from the output into the measuring input"
+        )
 
 
 def _settled(values: ComplexArray, delay_s: float, grid: FloatArray) -> ComplexArray:

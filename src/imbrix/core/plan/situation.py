@@ -105,10 +105,10 @@ class Situation:
 
     `harmless` is the driver that a mistake costs least. `crossed` and `timed` say whether all ways that meet are
     crossed over, and whether delays were set at all; `beside` are the edits that bring rear and centre where they
-    belong to the front; `whole_db` is the predicted plus/minus of the whole about the
-    target, None where it is not known; `over_db` by how much some output goes over full scale, or a gain over nought,
-    and `over_says` which; `unsent` counts what the processor does not do yet; `stored` is the slot that holds what it
-    does, `free` the one to store it in.
+    belong to the front; `turned` is what turns one side where both take each other away; `whole_db` is the predicted
+    plus/minus of the whole about the target, None where it is not known; `over_db` by how much some output goes over
+    full scale, or a gain over nought, and `over_says` which; `unsent` counts what the processor does not do yet;
+    `stored` is the slot that holds what it does, `free` the one to store it in.
     """
 
     slug: str
@@ -128,6 +128,7 @@ class Situation:
     beside: tuple[Edit, ...] = ()
     beside_says: str = ""
     placing: Placing | None = None
+    turned: Remedy | None = None
     whole_db: float | None = None
     over_db: float = 0.0
     over_says: str = ""

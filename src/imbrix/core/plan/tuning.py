@@ -124,6 +124,21 @@ def voice(now: Situation) -> Iterator[tuple[Step, bool]]:
             ),
             _voiced(now, channel),
         )
+    if now.turned is not None and all(_voiced(now, channel) for channel in now.order if channel in now.takes):
+        yield (
+            Step(
+                key="turn",
+                stage="voice",
+                name=now.turned.action,
+                why=now.turned.says,
+                does=now.turned.evidence,
+                choices=(
+                    Choice(name=now.turned.action, requests=(asked(now, now.turned.edits, now.turned.action),)),
+                    SKIP,
+                ),
+            ),
+            False,
+        )
     if len(now.takes) > 1:
         said = f"predicted ±{now.whole_db:.1f} dB about the target" if now.whole_db is not None else "not fitted yet"
         yield (

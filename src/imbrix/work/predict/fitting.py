@@ -9,7 +9,7 @@ from imbrix.core.errors import ConflictError, ImbrixError
 from imbrix.core.predict.fit import Fit, FitLimits, bridge_cancellations, fit, without_dips
 from imbrix.core.signal.signal import FloatArray, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
-from imbrix.core.tune.edits import Edit, SetBands, ShiftGains
+from imbrix.core.tune.edits import Edit, SetBands, SetTarget, ShiftGains
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.tune import Band, Channel, Tune
 from imbrix.core.value import Value
@@ -275,11 +275,10 @@ def measured_common(space: Workspace, slug: str, limits: FitLimits) -> tuple[Mea
     asked = placed(space, slug, tune) - bare
     limits = _within(can, limits, tune)
     gains = [channel.gain_db for channel in tune.channels.values()]
-    loudest = min(can.gain_db.most, max(0.0, max(gains)))  # no gain rises above nought for this
     limits = limits.model_copy(
         update={
             "least_gain_db": can.gain_db.least - min(gains),
-            "most_gain_db": loudest - max(gains),
+            "most_gain_db": can.gain_db.most - max(gains),
             "low_hz": max(limits.low_hz, 30.0),
             "high_hz": min(limits.high_hz, 18_000.0),
         }
@@ -301,7 +300,12 @@ def fit_measured(space: Workspace, slug: str, limits: FitLimits) -> Fitted:
     """
     present = head(space, slug)
     found, one = measured_common(space, slug, limits)
-    edits: list[Edit] = [SetBands(channel=None, bands=found.fit.bands), ShiftGains(by_db=found.fit.gain_db)]
+    # No gain rises above nought for this: what would, the target comes down by.
+    highest = max(channel.gain_db for channel in present.tune.channels.values())
+    over = max(0.0, highest + found.fit.gain_db - max(0.0, highest))
+    edits: list[Edit] = [SetBands(channel=None, bands=found.fit.bands), ShiftGains(by_db=found.fit.gain_db - over)]
+    if over:
+        edits.append(SetTarget(level_db=present.tune.target.level_db - over))
     summary = f"Fit all channels as take {one.id} measured them: {len(found.fit.bands)} common bands"
     return _commit(space, slug, edits, found.fit, found.left, found.limits, summary, present.id)
 

@@ -14,14 +14,15 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.fitting import FIT_SMOOTHING
 from imbrix.work.predict.scene import Scene, acoustic_target, predicted
 
-ROOM_DB = 1.0
-"""So much of the greatest gain is kept for what a fit still needs."""
+MOST_GAIN_DB = 3.0
+"""No channel is asked for more gain than this by where the target stands (common practice, no source): more costs
+headroom, and a processor has little more to give."""
 
 
 def placing(space: Workspace, slug: str, now: Scene, tune: Tune) -> Placing | None:
     """Where the target belongs; None before anything was recorded.
 
-    No channel needs more gain then than the processor has: a weak driver brings all down.
+    No channel needs more than 3 dB of gain then: a weak driver brings all down.
     """
     order = [name for name in work_order(now.layout) if name in now.ids]
     if not order:
@@ -30,7 +31,7 @@ def placing(space: Workspace, slug: str, now: Scene, tune: Tune) -> Placing | No
     first = order[0]
     if first not in strays:
         return None
-    most = processors.model(space, slug).gain_db.most - ROOM_DB
+    most = min(MOST_GAIN_DB, processors.model(space, slug).gain_db.most)
     level = round(min(strays[first].mean, *(one.mean + most for one in strays.values())) + tune.target.level_db, 1)
     return Placing(
         channel=first,

@@ -25,6 +25,7 @@ from imbrix.work.predict.fitting import measured_common
 from imbrix.work.predict.parting import parting
 from imbrix.work.predict.placing import placing
 from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
+from imbrix.work.predict.turning import turned
 from imbrix.work.processor.link import unsent
 from imbrix.work.rig import corrections, readiness, rig
 from imbrix.work.sound.recorder import Progress
@@ -146,6 +147,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         ),
         crossed=_crossed(layout, tune),
         timed=any(one.delay_s for one in tune.channels.values()),
+        turned=_turned(space, slug) if _all_voiced(tune, at) else None,
         beside=beside,
         beside_says=beside_says,
         placing=placing(space, slug, at, tune),
@@ -159,6 +161,16 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         refused=Refused(progress.cause, progress.message) if refused and progress.cause else None,
         skipped=frozenset((documents.read(space, _key(slug)) or {}).get("skipped", [])),
     )
+
+
+def _all_voiced(tune: Tune, at: Scene) -> bool:
+    """Whether gain or bands of every channel that was recorded are set: before that, phases are still to turn."""
+    return bool(at.ids) and all(tune.channels[name].gain_db or tune.channels[name].bands for name in at.ids)
+
+
+def _turned(space: Workspace, slug: str) -> Remedy | None:
+    found = turned(space, slug)
+    return Remedy("", found.says, found.evidence, found.action, found.edits) if found else None
 
 
 def _beside(space: Workspace, slug: str, tune: Tune) -> tuple[tuple[Edit, ...], str]:

@@ -23,6 +23,7 @@ import { bandsOf, putBand } from './bands';
 import { BandRow } from './BandRow';
 import { Bending } from './Bending';
 import { FitLimits } from './FitLimits';
+import { Turning } from './Turning';
 
 export function VoicePanel({ work, selection }: StageProps) {
   const { project, tune, slug, commit, act } = work;
@@ -302,6 +303,7 @@ export function VoicePanel({ work, selection }: StageProps) {
           )}
         </Typography>
       )}
+      {!selection && <Turning work={work} />}
       <Live work={work} channels={selection ? [selection] : []} />
       <KeyLine>F fit · B before/after · ↑↓ gain · N next</KeyLine>
     </>

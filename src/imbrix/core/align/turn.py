@@ -1,0 +1,105 @@
+"""One side turned: an all-pass on all of it where left and right take each other away over the whole head.
+
+A dip of both together that is in neither side is timing, which no boost fills. A second-order all-pass on every channel
+of one side turns that side about one frequency and leaves the seams within it as they are.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from imbrix.core.predict.predict import Predictor
+from imbrix.core.predict.together import as_a_place_hears
+from imbrix.core.signal.grid import span_mask
+from imbrix.core.signal.signal import ComplexArray, FloatArray, power_decibels
+from imbrix.core.signal.smoothing import smooth_power
+from imbrix.core.system.layout import SIDES, Side
+from imbrix.core.tune.lower import band_section
+from imbrix.core.tune.tune import Band
+
+TRIED_HZ = tuple(float(at) for at in np.geomspace(60.0, 800.0, 24))
+TRIED_Q = (0.5, 0.7, 1.0, 1.4, 2.0, 2.8, 4.0)
+BEST = 4
+NEAR_HZ = tuple(float(at) for at in 2.0 ** np.linspace(-0.12, 0.12, 7))
+NEAR_Q = (0.75, 0.87, 1.0, 1.15, 1.33)
+"""About so many of the best of a coarse search a finer one looks."""
+SPAN_HZ, LEVEL_HZ = (40.0, 1000.0), (40.0, 16_000.0)
+"""Where dips count, and where the level is taken that they are told from."""
+DEEP_DB = 3.0
+"""A dip that is no deeper is left to a fit."""
+WORST_SHARE = 0.15
+"""What the deepest dip counts beside their rms."""
+WORTH_DB = 0.3
+"""What it has to be better by."""
+SMOOTHING = 6.0
+
+
+@dataclass(frozen=True)
+class Turn:
+    """The all-pass and the side that it is for; the deepest dip before, where it is, and the deepest after, in dB."""
+
+    side: Side
+    band: Band
+    dip_hz: float
+    before_db: float
+    after_db: float
+
+
+def turn(
+    sums: Mapping[Side, ComplexArray], wanted_db: FloatArray, predictor: Predictor, free: frozenset[Side]
+) -> Turn | None:
+    """The best all-pass on one of the `free` sides; None where no dip is deep, or none gets much better.
+
+    `sums` are by side the responses (n,) of its channels together, as a place hears them; `wanted_db` (n,) is the
+    target over the same level.
+    """
+    grid = predictor.frequencies
+    if not set(SIDES) <= sums.keys():
+        return None
+    apart = np.array([smooth_power(one, grid, SMOOTHING) for one in sums.values()])
+    inside, judged = span_mask(grid, *LEVEL_HZ), span_mask(grid, *SPAN_HZ)
+
+    def strays(wholes: ComplexArray) -> FloatArray:
+        """Departures (k, n) of wholes (k, n) from the target about their own level."""
+        heard = as_a_place_hears(smooth_power(wholes, grid, SMOOTHING), apart, grid)
+        away = power_decibels(heard) - wanted_db
+        return np.asarray((away - np.median(away[:, inside], axis=1, keepdims=True))[:, judged])
+
+    total = sum(sums.values(), np.zeros(grid.size, dtype=complex))
+    before = strays(total[None])
+    deepest = int(before[0].argmin())
+    stands, least = _cost(before)[0], float(before[0, deepest])
+    if least > -DEEP_DB:
+        return None
+    best: Turn | None = None
+    reached = stands - WORTH_DB
+    for side in SIDES:
+        if side not in free:
+            continue
+
+        def costs(bands: list[Band], side: Side = side) -> tuple[FloatArray, FloatArray]:
+            """What each band costs (k,), and the deepest dip that it leaves (k,)."""
+            turns = predictor.sections(np.array([[band_section(band, predictor.rate)] for band in bands]))
+            after = strays(total + sums[side] * (turns - 1.0))
+            return _cost(after), after.min(axis=1)
+
+        tried = [_all_pass(at, q) for at in TRIED_HZ for q in TRIED_Q]
+        found = [tried[n] for n in np.argsort(costs(tried)[0], kind="stable")[:BEST]]
+        near = [_all_pass(one.frequency_hz * f, one.q * q) for one in found for f in NEAR_HZ for q in NEAR_Q]
+        cost, dips = costs(near)
+        n = int(cost.argmin())
+        if cost[n] < reached:
+            reached = float(cost[n])
+            best = Turn(side, near[n], float(grid[judged][deepest]), least, float(dips[n]))
+    return best
+
+
+def _all_pass(hertz: float, q: float) -> Band:
+    return Band(kind="all_pass", frequency_hz=round(hertz, 1), q=round(q, 2))
+
+
+def _cost(away: FloatArray) -> FloatArray:
+    """What dips cost (k,): their rms, and a share of the deepest."""
+    rms = np.sqrt(np.mean(np.minimum(away, 0.0) ** 2, axis=1))
+    return np.asarray(rms + WORST_SHARE * np.maximum(-away.min(axis=1), 0.0))
