@@ -179,3 +179,26 @@ def test_the_common_correction_is_fitted_to_what_a_moving_microphone_heard(clien
     assert after["rms"] < before["rms"] * 0.75
     assert after["plus_minus"] < before["plus_minus"] - 0.3
     assert "take" in answer["state"]["revision"]["summary"]
+
+
+def test_tastes_are_fitted_and_stored_and_leave_the_tune_as_it_was(client: TestClient) -> None:
+    tastes = {"tastes": [{"curve": "flat", "slot": 2}, {"curve": "tilt", "slot": 3}]}
+    refused = client.post(f"{BASE}/processor/tastes", json=tastes)
+    assert (refused.status_code, "send it before" in refused.json()["detail"]) == (409, True)
+    client.post(f"{BASE}/proposals/first", json={})
+    client.post(f"{BASE}/processor/send")
+    client.post(f"{BASE}/processor/store", json={"slot": 1, "name": "Warm"})
+    before = client.get(BASE).json()
+    twice = client.post(f"{BASE}/processor/tastes", json={"tastes": [{"curve": "flat", "slot": 2}] * 2})
+    assert (twice.status_code, client.get(BASE).json()["tune"]) == (422, before["tune"])
+    unknown = client.post(f"{BASE}/processor/tastes", json={"tastes": [{"curve": "nope", "slot": 2}]})
+    assert unknown.status_code == 404
+    state = client.post(f"{BASE}/processor/tastes", json=tastes).json()
+    assert state["tune"] == before["tune"]
+    assert state["link"]["unsent"] == []
+    assert state["link"]["slots"] == {"1": "Warm", "2": "Flat", "3": "Even tilt"}
+    assert state["link"]["active_slot"] == 1
+    # Loaded, a taste differs from the tune by what is common to all, and by nothing else.
+    loaded = client.post(f"{BASE}/processor/recall", json={"slot": 2}).json()
+    assert loaded["link"]["unsent"]
+    assert {one["what"].split()[0] for one in loaded["link"]["unsent"]} <= {"band", "gain"}

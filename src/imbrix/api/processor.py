@@ -4,8 +4,9 @@ from fastapi import APIRouter
 
 from imbrix.api.at import AtSpace, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import ModelIn, SlotIn
+from imbrix.api.schemas import ModelIn, SlotIn, TastesIn
 from imbrix.work.ground import processors
+from imbrix.work.handover import tastes
 from imbrix.work.processor import link, slots
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.tune.revisions import head
@@ -45,6 +46,13 @@ def post_send(slug: Slug, space: AtSpace) -> ProjectState:
 def post_store(slug: Slug, body: SlotIn, space: AtSpace) -> ProjectState:
     """What the processor runs now."""
     slots.store(space, slug, body.slot, body.name or f"revision {head(space, slug).number}")
+    return project_state(space, slug)
+
+
+@router.post("/processor/tastes", summary="Make a slot of each taste")
+def post_tastes(slug: Slug, body: TastesIn, space: AtSpace) -> ProjectState:
+    """Targets on one alignment: the common correction is fitted to each and stored; then the tune is as it was."""
+    tastes.make(space, slug, tuple(tastes.Taste(one.curve, one.slot) for one in body.tastes))
     return project_state(space, slug)
 
 

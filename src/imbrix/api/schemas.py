@@ -277,3 +277,14 @@ class AngleIn(Request):
 class SlotIn(Request):
     slot: int = Field(ge=1, le=64)
     name: str = Field(default="", max_length=60)
+
+
+class TasteIn(Request):
+    """A target by its key, and the slot that it goes to."""
+
+    curve: str = Field(max_length=60)
+    slot: int = Field(ge=1, le=64)
+
+
+class TastesIn(Request):
+    tastes: list[TasteIn] = Field(min_length=1, max_length=16)

@@ -16,6 +16,7 @@ import { PlotHead } from '../common/PlotHead';
 import { Stack } from '../common/Stack';
 import { minus } from '../../ui/format';
 import type { StageProps } from '../props';
+import { Tastes } from './Tastes';
 
 export function HandoverPlots({ work }: StageProps) {
   const { project } = work;
@@ -148,6 +149,7 @@ export function HandoverPanel({ work }: StageProps) {
           </Typography>
         )}
       </Section>
+      <Tastes work={work} />
       <Section title="Download">
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.5, fontSize: 13 }}>
           <Link href={`${base}/settings.json`} download>

@@ -1,0 +1,61 @@
+"""Tastes: several targets on one alignment, each in a slot of the processor, switched while listening."""
+
+from dataclasses import dataclass
+
+from imbrix.core.errors import ConflictError, InvalidError, NotHereError
+from imbrix.core.predict.fit import FitLimits
+from imbrix.core.tune.edits import Edit, SetTarget
+from imbrix.work.ground import processors
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.fitting import fit_common, fit_measured, last_whole
+from imbrix.work.processor import slots
+from imbrix.work.processor.link import send, unsent
+from imbrix.work.tune.revisions import commit, head, restore
+from imbrix.work.tune.targets import targets
+
+
+@dataclass(frozen=True)
+class Taste:
+    """A target by its key, and the slot that it goes to."""
+
+    curve: str
+    slot: int
+
+
+def make(space: Workspace, slug: str, tastes: tuple[Taste, ...]) -> None:
+    """Fit the correction common to all channels to each target, and store each in its slot; then all is as it was.
+
+    What a moving microphone measured of the whole is fitted, where it was recorded, else what is predicted: alignment
+    and channels stay, so that the image does. Raises NotHereError for a target that there is not, InvalidError for a
+    slot twice, ConflictError where something is unsent or a take runs.
+    """
+    known = targets(space, slug)
+    for one in tastes:
+        if one.curve not in known:
+            raise NotHereError(f"there is no target curve {one.curve!r}")
+    if len({one.slot for one in tastes}) < len(tastes):
+        raise InvalidError("each taste needs a slot of its own")
+    if unsent(space, slug):
+        raise ConflictError("the processor does not do the tune yet: send it before tastes are made of it")
+    processor = processors.processor(space, slug)
+    before, in_slot = head(space, slug), processor.stored_in()
+    try:
+        for one in tastes:
+            _one(space, slug, one, known[one.curve].name)
+    finally:
+        if head(space, slug).id != before.id:
+            restore(space, slug, before.id)
+        send(space, slug)
+        if in_slot is not None and all(one.slot != in_slot for one in tastes):
+            slots.recall(space, slug, in_slot)
+
+
+def _one(space: Workspace, slug: str, taste: Taste, name: str) -> None:
+    edits: list[Edit] = [SetTarget(curve=taste.curve)]
+    commit(space, slug, edits, f"Taste: {name}")
+    if last_whole(space, slug) is not None:
+        fit_measured(space, slug, FitLimits())
+    else:
+        fit_common(space, slug, FitLimits())
+    send(space, slug)
+    slots.store(space, slug, taste.slot, name)
