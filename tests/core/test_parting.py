@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from imbrix.core.predict.parting import Cause, part
+from imbrix.core.predict.parting import SAME_MOVED_DB, Cause, part
 from imbrix.core.predict.together import APART_HZ, as_a_place_hears, coherence
 from imbrix.core.signal.grid import log_grid
 
@@ -20,6 +20,15 @@ def test_one_thing_recorded_twice_needs_no_cause() -> None:
     assert found is not None
     assert found.says == ""
     assert found.rms_db < 0.5
+
+
+def test_a_moving_microphone_is_granted_more() -> None:
+    comb = np.where(GRID > 800, 1.9 * np.sin(GRID / 150), 0.0)
+    at_a_spot, moved = part(comb, FLAT, (), GRID), part(comb, FLAT, (), GRID, SAME_MOVED_DB)
+    assert at_a_spot is not None
+    assert moved is not None
+    assert at_a_spot.says
+    assert not moved.says
 
 
 def test_a_level_that_was_turned_is_told_with_its_figure() -> None:

@@ -9,8 +9,9 @@ from imbrix.core.signal.grid import span_mask
 from imbrix.core.signal.signal import FloatArray
 
 SPAN_HZ = (40.0, 16_000.0)
-SAME_DB = 0.7
-"""Curves of one thing, recorded twice, are no farther apart than this, rms."""
+SAME_DB, SAME_MOVED_DB = 0.7, 1.5
+"""Curves of one thing, recorded twice, are no farther apart than this, rms: at one spot, and by a moving microphone,
+for which both sides meet in the treble as they do in the mean of many places only."""
 EXPLAINS = 0.5
 """What explains a difference leaves no more than so much of it."""
 BASS_HZ = 300.0
@@ -34,21 +35,26 @@ class Parting:
 
 
 def part(
-    measured_db: FloatArray, predicted_db: FloatArray, causes: Sequence[Cause], frequencies: FloatArray
+    measured_db: FloatArray,
+    predicted_db: FloatArray,
+    causes: Sequence[Cause],
+    frequencies: FloatArray,
+    same_db: float = SAME_DB,
 ) -> Parting | None:
     """Compare two levels (n,) and try each cause: the one that leaves least is named, where it explains enough.
 
-    Points that either lacks (NaN) do not count; returns None where the two share none.
+    What is no more than `same_db` apart is one thing. Points that either lacks (NaN) do not count; returns None where the
+    two share none.
     """
     inside = span_mask(frequencies, *SPAN_HZ) & np.isfinite(measured_db) & np.isfinite(predicted_db)
     if not inside.any():
         return None
     apart = (measured_db - predicted_db)[inside]
     rms = _rms(apart)
-    if rms <= SAME_DB:
+    if rms <= same_db:
         return Parting(rms, "")
     shift = float(np.median(apart))
-    if _rms(apart - shift) <= max(SAME_DB, EXPLAINS * rms) and abs(shift) > SAME_DB:
+    if _rms(apart - shift) <= max(same_db, EXPLAINS * rms) and abs(shift) > SAME_DB:
         return Parting(rms, f"the level is {shift:+.1f} dB off throughout: a volume or an input gain was turned")
     left = [(_rms((measured_db - one.level_db)[inside]), one) for one in causes]
     least, best = min(left, key=lambda each: each[0], default=(rms, None))

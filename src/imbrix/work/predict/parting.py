@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from imbrix.core.predict.parting import Cause, Parting, part
+from imbrix.core.predict.parting import SAME_DB, SAME_MOVED_DB, Cause, Parting, part
 from imbrix.core.signal.signal import FloatArray, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.tune.tune import Tune
@@ -55,6 +55,7 @@ def parting(space: Workspace, slug: str, one: Take) -> Parting | None:
         shown = reading(space, one).response
         power = smooth_power(np.nan_to_num(shown), space.grid, SMOOTHING)
         measured = np.where(np.isfinite(shown), power_decibels(power) + space.offset_db, np.nan)
-        return part(measured, level(tune, playing), tuple(causes()), space.grid)
+        same_db = SAME_MOVED_DB if one.levels_only else SAME_DB
+        return part(measured, level(tune, playing), tuple(causes()), space.grid, same_db)
 
     return space.memory.of(PARTED, (slug, one.id, one.details.correction, takes_here), find)
