@@ -43,8 +43,8 @@ def part(
 ) -> Parting | None:
     """Compare two levels (n,) and try each cause: the one that leaves least is named, where it explains enough.
 
-    What is no more than `same_db` apart is one thing. Points that either lacks (NaN) do not count; returns None where the
-    two share none.
+    What is no more than `same_db` apart is one thing. Points that either lacks (NaN) do not count; returns None where
+    the two share none.
     """
     inside = span_mask(frequencies, *SPAN_HZ) & np.isfinite(measured_db) & np.isfinite(predicted_db)
     if not inside.any():
