@@ -6,9 +6,9 @@ from imbrix.core.errors import InvalidError
 from imbrix.core.system.layouts import ready
 from imbrix.core.tune.apply import apply
 from imbrix.core.tune.clash import clash
-from imbrix.core.tune.edits import EDITS
+from imbrix.core.tune.edits import EDITS, SetTarget
 from imbrix.core.tune.models import STOCK as LIMITS
-from imbrix.core.tune.tune import neutral
+from imbrix.core.tune.tune import Bend, neutral
 
 LAYOUT = ready("front-2-sub", "left")
 OLD = neutral(LAYOUT)
@@ -69,3 +69,11 @@ def test_steps_add_up_from_wherever_a_setting_stands() -> None:
     assert later * 48_000 == pytest.approx(2, abs=1e-6)
     with pytest.raises(InvalidError, match="has no corner to move"):
         apply(OLD, edits({"do": "step", "channel": "sub", "octaves": 0.1}), LAYOUT, LIMITS)
+
+
+def test_two_windows_that_bend_the_target_alike_clash_and_else_do_not() -> None:
+    now = apply(OLD, [SetTarget(bass_db=4)], LAYOUT, LIMITS)
+    assert clash(OLD, now, [SetTarget(tilt_db=-0.5)], LAYOUT, LIMITS) == ()
+    assert clash(OLD, now, [SetTarget(bass_db=6)], LAYOUT, LIMITS)
+    bent = apply(OLD, [SetTarget(bends=(Bend(frequency_hz=100, level_db=2),))], LAYOUT, LIMITS)
+    assert clash(OLD, bent, [SetTarget(bends=(Bend(frequency_hz=3000, level_db=1),))], LAYOUT, LIMITS)

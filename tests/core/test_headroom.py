@@ -5,6 +5,7 @@ import pytest
 import scipy.signal
 
 from imbrix.core.system.layouts import ready
+from imbrix.core.tune.changes import changes
 from imbrix.core.tune.headroom import peaks, signals
 from imbrix.core.tune.lower import lower
 from imbrix.core.tune.tune import Band, Channel, Crossover, Input, Tune, neutral
@@ -72,3 +73,13 @@ def test_two_inputs_add_up_to_six_decibels() -> None:
     halved = tune.model_copy(update={"inputs": (Input(gain_db=-6.0206), Input(gain_db=-6.0206))})
     assert peaks(halved, "mid-l", RATE).sine_db == pytest.approx(0, abs=0.01)
     assert peaks(halved, "mid-l", RATE).pink_db == pytest.approx(0, abs=0.01)
+
+
+def test_a_band_that_is_off_does_nothing_and_is_told() -> None:
+    bell = Band(frequency_hz=1000.0, gain_db=5.0, q=2.0)
+    off = bell.model_copy(update={"off": True})
+    assert lower(Channel(bands=(off,)), (off,), RATE).sos.shape == (0, 6)
+    assert peaks(with_channel(bands=(off,)), "mid-l", RATE).sine_db == pytest.approx(0, abs=1e-9)
+    before, after = with_channel(bands=(bell,)), with_channel(bands=(off,))
+    (change,) = changes(before, after, LAYOUT)
+    assert change.after == "peaking 1000 Hz, +5.0 dB, Q 2.00, off"

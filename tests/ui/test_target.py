@@ -63,6 +63,11 @@ def test_one_side_is_matched_to_the_other_or_gets_its_bands(page: Page) -> None:
     state = httpx.get(f"{page.address}/api/projects/wren", timeout=60).json()
     channels = state["tune"]["channels"]
     assert channels["mid-r"]["bands"] == channels["mid-l"]["bands"] != []
+    # A band is bypassed, and back, by its own switch.
+    page.after(lambda: page.named("Band 1 works").click())
+    state = httpx.get(f"{page.address}/api/projects/wren", timeout=60).json()
+    assert state["tune"]["channels"]["mid-l"]["bands"][0]["off"]
+    page.after(lambda: page.named("Band 1 works").click())
     page.test_id("voice-mid-r").click()
     page.settled()
     page.after(lambda: page.button("Match Mid L").click())

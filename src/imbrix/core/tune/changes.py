@@ -43,7 +43,7 @@ def band_words(band: Band) -> str:
     """`peaking 1000 Hz, +3.0 dB, Q 2.00`."""
     kind = band.kind.replace("_", " ")
     gain = "" if band.kind == "all_pass" else f", {band.gain_db:+.1f} dB"
-    return f"{kind} {band.frequency_hz:.0f} Hz{gain}, Q {band.q:.2f}"
+    return f"{kind} {band.frequency_hz:.0f} Hz{gain}, Q {band.q:.2f}{', off' if band.off else ''}"
 
 
 def _band_rows(before: tuple[Band, ...], after: tuple[Band, ...], name: str) -> list[Change]:

@@ -42,6 +42,9 @@ def _settings(tune: Tune) -> dict[str, object]:
         "tied sides": tune.tied_sides,
         "target": tune.target.curve,
         "target level": tune.target.level_db,
+        "target tilt": tune.target.tilt_db,
+        "target bass": (tune.target.bass_db, tune.target.bass_hz),
+        "target points": tune.target.bends,
     }
     found |= {f"input {number}": one for number, one in enumerate(tune.inputs, 1)}
     found |= {f"what {name} hears": factors for name, factors in tune.routing.items()}

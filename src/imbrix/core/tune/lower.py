@@ -42,13 +42,12 @@ def band_section(band: Band, rate: int) -> Section:
 
 
 def filters(channel: Channel, common: tuple[Band, ...], rate: int) -> list[Section]:
-    """Sections in the order in which they run: high-pass, low-pass, own bands, common bands."""
+    """Sections in the order in which they run: high-pass, low-pass, own bands, common bands; none for what is off."""
     rows: list[Section] = []
     for end, crossover in (("high_pass", channel.high_pass), ("low_pass", channel.low_pass)):
         if crossover is not None:
             rows.extend(sections(crossover.shape, crossover.slope_db, crossover.corner_hz, end, rate))
-    rows.extend(band_section(band, rate) for band in channel.bands)
-    rows.extend(band_section(band, rate) for band in common)
+    rows.extend(band_section(band, rate) for band in (*channel.bands, *common) if not band.off)
     return rows
 
 

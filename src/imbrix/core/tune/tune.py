@@ -31,12 +31,13 @@ class Crossover(Value):
 
 
 class Band(Value):
-    """One correction band."""
+    """One correction band; `off` keeps it without effect, to hear what it does."""
 
     kind: BandKind = "peaking"
     frequency_hz: Hertz
     gain_db: Level = 0.0
     q: Annotated[float, Field(gt=0, le=100, allow_inf_nan=False)] = 1.0
+    off: bool = False
 
 
 class Channel(Value):

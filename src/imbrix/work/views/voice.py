@@ -97,6 +97,8 @@ def _correction(predictor: Predictor, picture: Picture, channel: Channel, tune: 
     bands = channel.bands
     total = np.ones(predictor.frequencies.size, dtype=complex)
     for n, each in enumerate(bands):
+        if each.off:
+            continue
         one = predictor.sections(np.array([[band_section(each, predictor.rate)]]))[0]
         total *= one
         picture.add(f"band-{n}", decibels(one), "band", pane="lower", channel=name)

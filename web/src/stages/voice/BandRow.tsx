@@ -1,5 +1,7 @@
 /** One band as figures. */
 import CloseIcon from '@mui/icons-material/CloseOutlined';
+import OnIcon from '@mui/icons-material/RadioButtonChecked';
+import OffIcon from '@mui/icons-material/RadioButtonUnchecked';
 import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
 import { useTheme } from '@mui/material/styles';
@@ -31,7 +33,16 @@ export function BandRow({ one, n, work, selection }: { one: Band; n: number; wor
         borderRadius: 0.75,
         '& .MuiInputBase-root': { height: 24, px: 0.5, fontSize: 12 },
       }}>
-      <Box sx={{ width: 88, flexShrink: 0 }}>
+      <IconButton
+        size="small"
+        aria-label={`${name} works`}
+        aria-pressed={!one.off}
+        title={one.off ? 'Let it work again' : 'Bypass it, to hear what it does'}
+        sx={{ p: 0.25, color: one.off ? own.quiet : own.clayText }}
+        onClick={() => change({ off: !one.off })}>
+        {one.off ? <OffIcon sx={{ fontSize: 14 }} /> : <OnIcon sx={{ fontSize: 14 }} />}
+      </IconButton>
+      <Box sx={{ width: 80, flexShrink: 0 }}>
         <Choice
           label={`${name} kind`}
           hideLabel

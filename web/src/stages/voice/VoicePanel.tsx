@@ -95,6 +95,7 @@ export function VoicePanel({ work, selection }: StageProps) {
       : 1000,
     gain_db: -3,
     q: 2,
+    off: false,
   };
   const pairName = driver && together && pair ? `${driver.name.replace(/ [LR]$/, '')} L + R` : driver?.name;
   const fitted = pairName ?? 'all channels';
