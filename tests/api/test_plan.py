@@ -3,17 +3,21 @@
 import importlib.util
 from pathlib import Path
 
+import pytest
 from starlette.testclient import TestClient
 
 from imbrix.core.predict.fit import FitLimits
+from imbrix.core.signal.loudness import pink_loudness
 from imbrix.standins.practice import Practice
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict import fitting
 from imbrix.work.predict.parting import parting
+from imbrix.work.predict.scene import predicted, scene, whole_power
 from imbrix.work.processor.link import send
 from imbrix.work.rig import devices
 from imbrix.work.sound.recorder import Recorder
 from imbrix.work.takes import moving, recording, shelf
+from imbrix.work.tune.revisions import head, revisions
 from tests.api.test_api import BASE, edit
 from tests.work.test_kinds_of_takes import record
 
@@ -181,11 +185,15 @@ def test_the_common_correction_is_fitted_to_what_a_moving_microphone_heard(clien
     assert "take" in answer["state"]["revision"]["summary"]
 
 
-def test_tastes_are_fitted_and_stored_and_leave_the_tune_as_it_was(client: TestClient) -> None:
+def test_tastes_are_fitted_and_stored_and_leave_the_tune_as_it_was(client: TestClient, demo: Workspace) -> None:
     tastes = {"tastes": [{"curve": "flat", "slot": 2}, {"curve": "tilt", "slot": 3}]}
     refused = client.post(f"{BASE}/processor/tastes", json=tastes)
     assert (refused.status_code, "send it before" in refused.json()["detail"]) == (409, True)
     client.post(f"{BASE}/proposals/first", json={})
+    for name in client.get(BASE).json()["work_order"]:
+        fitting.fit_channels(demo, "wren", (name,), FitLimits())
+    fitting.fit_common(demo, "wren", FitLimits())
+    edit(client, {"do": "gains", "by_db": -12.0})  # room to be louder
     client.post(f"{BASE}/processor/send")
     client.post(f"{BASE}/processor/store", json={"slot": 1, "name": "Warm"})
     before = client.get(BASE).json()
@@ -198,6 +206,14 @@ def test_tastes_are_fitted_and_stored_and_leave_the_tune_as_it_was(client: TestC
     assert state["link"]["unsent"] == []
     assert state["link"]["slots"] == {"1": "Warm", "2": "Flat", "3": "Even tilt"}
     assert state["link"]["active_slot"] == 1
+    # All are equally loud, so that they can be compared (ITU-R BS.1770, on pink noise through the predicted whole).
+    made = [one for one in revisions(demo, "wren") if one.summary.endswith("as loud")]
+    now = scene(demo, "wren", spatial=True)
+    first, *others = (
+        pink_loudness(whole_power(now, demo.grid, predicted(demo, now, one.tune), one.tune, None), demo.grid)
+        for one in (head(demo, "wren"), *made)
+    )
+    assert others == pytest.approx([first, first], abs=0.1)
     # Loaded, a taste differs from the tune by what is common to all, and by nothing else.
     loaded = client.post(f"{BASE}/processor/recall", json={"slot": 2}).json()
     assert loaded["link"]["unsent"]

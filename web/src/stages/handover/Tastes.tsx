@@ -57,7 +57,7 @@ export function Tastes({ work }: { work: Work }) {
       <Typography sx={{ fontSize: 12, mt: 0.5 }} color="text.secondary">
         {link.unsent.length > 0
           ? 'Send first: tastes are made of what the processor does.'
-          : 'The correction common to all is fitted to each target; alignment and channels stay. Load one to hear it.'}
+          : 'The correction common to all is fitted to each target, all equally loud. Load one to hear it.'}
       </Typography>
     </Section>
   );
