@@ -88,6 +88,13 @@ def test_every_driver_is_recorded_before_anything_is_aligned() -> None:
     assert coming(takes=recorded()).key == "align"
 
 
+def test_where_no_microphone_moves_none_is_asked_for() -> None:
+    takes = recorded(moving=False)
+    assert coming(takes=takes, moves=False).key == "align"
+    states = {one.key: one.state for one in plan(situation(takes=takes, moves=False))}
+    assert states[f"moving:{IDS[0]}"] == "not needed"
+
+
 def test_a_doubted_take_is_named_before_what_follows_from_it() -> None:
     doubt = Trouble(kind="noisy", weight="doubt", says="Only 8 dB over the noise", evidence="a lorry", tries="wait")
     takes = {**recorded(), "mid-l": InForce(4, (doubt,), moving=True)}

@@ -21,7 +21,7 @@ export function NextStep({ planned, open }: Props) {
   const [others, setOthers] = useState<HTMLElement | null>(null);
   const { plan, step, name, why, does, busy, press, take } = planned;
   if (!plan) return <Box sx={{ bgcolor: own.ground }} />;
-  const done = plan.steps.filter((one) => one.state === 'done' || one.state === 'skipped').length;
+  const done = plan.done;
   return (
     <Box
       component="section"

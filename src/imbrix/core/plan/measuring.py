@@ -223,6 +223,7 @@ def drivers(now: Situation) -> Iterator[tuple[Step, bool]]:
                 does=f"plays pink noise through {name} alone while you move the microphone round both ears",
                 choices=(Choice(name=f"Record {name}, moving", requests=(take(now, channel, "moving"),)), SKIP),
                 optional=True,
+                state="later" if now.moves else "not needed",
             ),
             heard,
         )

@@ -16,7 +16,7 @@ def plan(now: Situation) -> tuple[Step, ...]:
     """All steps in their order, each with its state: at most one is next."""
     found: list[Step] = []
     for step, done in _steps(now):
-        state: State = "done" if done else "skipped" if step.key in now.skipped else "later"
+        state: State = "done" if done else "skipped" if step.key in now.skipped else step.state
         if state == "later" and not any(one.state == "next" for one in found):
             state = "next"
         found.append(step.model_copy(update={"state": state}))

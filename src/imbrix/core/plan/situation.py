@@ -103,12 +103,12 @@ class Refused:
 class Situation:
     """All facts that the plan is made of.
 
-    `harmless` is the driver that a mistake costs least. `crossed` and `timed` say whether all ways that meet are
-    crossed over, and whether delays were set at all; `beside` are the edits that bring rear and centre where they
-    belong to the front; `turned` is what turns one side where both take each other away; `whole_db` is the predicted
-    plus/minus of the whole about the target, None where it is not known; `over_db` by how much some output goes over
-    full scale, or a gain over nought, and `over_says` which; `unsent` counts what the processor does not do yet;
-    `stored` is the slot that holds what it does, `free` the one to store it in.
+    `harmless` is the driver that a mistake costs least, `moves` whether the microphone can be moved at all. `crossed`
+    and `timed` say whether all ways that meet are crossed over, and whether delays were set at all; `beside` are the
+    edits that bring rear and centre where they belong to the front; `turned` is what turns one side where both take
+    each other away; `whole_db` is the predicted plus/minus of the whole about the target, None where it is not known;
+    `over_db` by how much some output goes over full scale, or a gain over nought, and `over_says` which; `unsent` counts
+    what the processor does not do yet; `stored` is the slot that holds what it does, `free` the one to store it in.
     """
 
     slug: str
@@ -122,6 +122,7 @@ class Situation:
     source: Source
     takes: Mapping[str, InForce]
     queue: tuple[str, ...]
+    moves: bool = True
     remedies: tuple[Remedy, ...] = ()
     crossed: bool = False
     timed: bool = False

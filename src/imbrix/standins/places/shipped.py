@@ -17,7 +17,7 @@ class Shipped:
 
     `level_with` is the driver that the level test plays, `spots` are microphone spots of the place by name, in metres
     right and forward of the middle of the head; `height_m` that of the loudspeakers over the ground where that decides
-    how near the microphone goes.
+    how near the microphone goes. `fixed` says that the microphones cannot be moved.
     """
 
     key: str
@@ -31,6 +31,7 @@ class Shipped:
     make: Make
     spots: tuple[tuple[str, float, float], ...] = ()
     height_m: float | None = None
+    fixed: bool = False
 
 
 SHIPPED: dict[str, Shipped] = {
@@ -81,6 +82,7 @@ SHIPPED: dict[str, Shipped] = {
             "two-by-six",
             "mid-r",
             helmet.place,
+            fixed=True,
         ),
     )
 }

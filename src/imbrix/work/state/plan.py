@@ -16,7 +16,8 @@ from imbrix.core.tune.changes import changes
 from imbrix.core.tune.edits import Edit
 from imbrix.core.tune.headroom import peaks
 from imbrix.core.tune.tune import Tune, guard, measuring
-from imbrix.work.ground import documents, processors
+from imbrix.standins.places.shipped import SHIPPED
+from imbrix.work.ground import documents, places, processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.alignment import filled
@@ -27,7 +28,7 @@ from imbrix.work.predict.placing import placing
 from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
 from imbrix.work.predict.turning import turned
 from imbrix.work.processor.link import unsent
-from imbrix.work.rig import corrections, readiness, rig
+from imbrix.work.rig import choices, corrections, readiness, rig
 from imbrix.work.sound.recorder import Progress
 from imbrix.work.source import undo
 from imbrix.work.source.feeds import feeds
@@ -79,7 +80,7 @@ def next_state(space: Workspace, slug: str, progress: Progress) -> NextState:
 
 
 def _done(steps: tuple[Step, ...]) -> int:
-    return sum(one.state in ("done", "skipped") for one in steps)
+    return sum(one.state in ("done", "skipped", "not needed") for one in steps)
 
 
 def leave_out(space: Workspace, slug: str, key: str, skipped: bool, progress: Progress) -> None:
@@ -110,6 +111,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
     round_ = rounds.current(space, slug)
     troubles = troubles_of(space, slug, all_takes)
     processor = processors.processor(space, slug)
+    shipped = SHIPPED.get(places.standing(space, slug).key)
     differs = len(unsent(space, slug))
     over_db, over_says = _over(layout, tune, at.rate)
     beside, beside_says = _beside(space, slug, tune)
@@ -140,6 +142,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
             for name, force in at.forces.items()
         },
         queue=tuple(turn.channel for turn in round_.turns),
+        moves=chosen.device != choices.FILE and not (shipped and shipped.fixed),
         remedies=tuple(
             Remedy(one.about, one.says, one.evidence, one.action, one.remedy)
             for one in findings(space, slug, at, tune, line)
