@@ -107,8 +107,9 @@ class Situation:
     and `timed` say whether all ways that meet are crossed over, and whether delays were set at all; `beside` are the
     edits that bring rear and centre where they belong to the front; `turned` is what turns one side where both take
     each other away; `whole_db` is the predicted plus/minus of the whole about the target, None where it is not known;
-    `over_db` by how much some output goes over full scale, or a gain over nought, and `over_says` which; `unsent` counts
-    what the processor does not do yet; `stored` is the slot that holds what it does, `free` the one to store it in.
+    `over_db` by how much some output goes over full scale, or a gain over nought, and `over_says` which; `unsent`
+    counts what the processor does not do yet; `stored` is the slot that holds what it does, `free` the one to store it
+    in.
     """
 
     slug: str
