@@ -45,7 +45,7 @@ def test_a_hundred_averages_come_within_half_a_decibel_of_the_true_spatial_mean(
     assert np.sqrt(np.mean(error[inside] ** 2)) < 0.5
     # One spot is no spatial mean: the moving microphone is worth its while.
     spot = smooth_db(np.nan_to_num(reading.bare(demo, forces.in_force(demo, SLUG)["mid-l"])), GRID, 6)
-    assert np.sqrt(np.mean((spot - power_decibels(smooth(truth, GRID, 6)))[inside] ** 2)) > 1.0
+    assert np.sqrt(np.mean((spot - power_decibels(smooth(truth, GRID, 6)))[inside] ** 2)) > 0.8
 
 
 def test_voice_uses_the_moving_magnitude_and_the_sweeps_phase_and_seams_one_spot(demo: Workspace) -> None:

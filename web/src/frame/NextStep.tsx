@@ -86,7 +86,7 @@ export function NextStep({ planned, open }: Props) {
               clipPath: 'polygon(0 0, calc(100% - 9px) 0, 100% 100%, 9px 100%)',
             }}>
             {planned.button}
-            <Box component="span" aria-hidden sx={{ ml: 1, fontSize: 11, opacity: 0.85 }}>
+            <Box component="span" aria-hidden sx={{ ml: 1, fontSize: 11 }}>
               Enter
             </Box>
           </ButtonBase>

@@ -1,4 +1,5 @@
 /** What pressing a step of the plan does in this window: it goes to the place, selects, and does or begins it. */
+import { useState } from 'react';
 import { send } from '../api/client';
 import type { Plan, RigPart, Stage, Step, StepChoice } from '../api/types';
 import { WHOLE } from '../stages/common/doing';
@@ -25,6 +26,7 @@ export interface Planned {
 export function usePlanned(work: Work, go: (stage: Stage) => void): Planned {
   const { plan, next: step, old, leave } = usePlan(work);
   const { offered, propose, searching } = usePick('offered', 'propose', 'searching');
+  const [acting, setActing] = useState(false);
   const aligning = step?.key === 'align' && offered !== null;
   const show = (one: Step) => {
     useWindow.getState().set(placeOf(one));
@@ -36,18 +38,26 @@ export function usePlanned(work: Work, go: (stage: Stage) => void): Planned {
     if (choice.skips) leave(of, true);
     else if (of.key === 'align' && choice.requests.length) useWindow.getState().set({ propose: true });
     else if (choice.requests.length)
-      void work.act(async () => {
-        let answer: unknown;
-        for (const one of choice.requests) answer = await send(one);
-        return answer;
-      });
+      void once(
+        work.act(async () => {
+          let answer: unknown;
+          for (const one of choice.requests) answer = await send(one);
+          return answer;
+        }),
+      );
+  };
+  // Nothing is pressed twice: until the answer is there, the line still shows what was.
+  const once = async (doing: Promise<unknown>) => {
+    setActing(true);
+    await doing;
+    setActing(false);
   };
   const press = () => {
     if (!step || busy) return;
-    if (aligning) void work.commit(offered.edits, `Aligned: ${offered.title.toLowerCase()}`);
+    if (aligning) void once(work.commit(offered.edits, `Aligned: ${offered.title.toLowerCase()}`));
     else take(step.choices[0]);
   };
-  const busy = old || propose || searching || work.recording;
+  const busy = acting || old || propose || searching || work.recording;
   return {
     plan,
     step,

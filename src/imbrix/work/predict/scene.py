@@ -63,7 +63,8 @@ def scene(space: Workspace, slug: str, spatial: bool = False) -> Scene:
         found,
         tuple(all_takes),
         processors.model(space, slug).rate,
-        spatial,
+        # Where nothing was heard but at a spot, the spot is what is known, and what a proof there will show.
+        spatial and any(one.moving is not None for one in found.values()),
     )
 
 
