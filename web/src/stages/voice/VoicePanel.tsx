@@ -211,7 +211,7 @@ export function VoicePanel({ work, selection }: StageProps) {
       <Section title={selection ? 'Bands' : 'Common bands'} aside={`${room} free`}>
         <Box
           role="list"
-          sx={{ maxHeight: 122, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: '2px' }}
+          sx={{ maxHeight: 100, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: '2px' }}
           tabIndex={0}
           aria-label="Bands">
           {bands.map((one, n) => (
@@ -286,10 +286,10 @@ export function VoicePanel({ work, selection }: StageProps) {
       </Row>
       {facts?.most_boost_db !== undefined && (
         <Typography sx={{ fontSize: 12, color: facts.most_boost_db > 4 ? own.clayText : 'text.secondary' }}>
-          {`Bands lift ${plain(facts.most_boost_db)} dB at most: so much headroom goes there.`}
+          {`Bands lift ${plain(facts.most_boost_db)} dB.`}
           {head && (
             <span data-testid="headroom" title={headTitle}>
-              {` Full scale comes out at ${signed(Math.max(head.sine_db, head.sweep_db, head.pink_db))} dB at most.`}
+              {` Full scale comes out at ${signed(Math.max(head.sine_db, head.sweep_db, head.pink_db))} dB.`}
             </span>
           )}
           {left.length > 0 && (
