@@ -27,11 +27,11 @@ def follow(api: httpx.Client, slug: str = "wren") -> Iterator[tuple[dict[str, An
         if step is None:
             return
         key, choice = step["key"], step["choices"][0]
-        if not choice["requests"] or key == before:
+        if choice["request"] is None or key == before:
             api.put(f"{project}/plan", json={"key": key})
             yield step, "left out"
             continue
-        done = all(sent(api, one) for one in choice["requests"])
+        done = sent(api, choice["request"])
         before = key
         yield step, "done" if done else "refused"
     raise RuntimeError(f"no end after {MOST_PRESSES} presses")

@@ -6,6 +6,17 @@ from pathlib import Path
 import pytest
 from starlette.testclient import TestClient
 
+from imbrix.api.plan import request_of
+from imbrix.core.plan.step import (
+    Action,
+    Align,
+    CheckInterface,
+    ExchangeInputs,
+    LookForDevices,
+    Record,
+    Store,
+    UseCorrection,
+)
 from imbrix.core.predict.fit import FitLimits
 from imbrix.core.signal.loudness import pink_loudness
 from imbrix.standins.practice import Practice
@@ -44,7 +55,7 @@ def leave_out(client: TestClient, *keys: str) -> None:
 
 
 def press(client: TestClient) -> bool:
-    return all(FOLLOW.sent(client, one) for one in coming(client)["choices"][0]["requests"])
+    return FOLLOW.sent(client, coming(client)["choices"][0]["request"])
 
 
 def test_a_script_that_only_presses_the_next_step_ends_with_a_stored_and_proven_tune(client: TestClient) -> None:
@@ -142,7 +153,6 @@ def test_a_side_that_takes_the_other_away_is_turned_and_taken_back(client: TestC
     client.post(f"{BASE}/proposals/first", json={})
     for name in client.get(BASE).json()["work_order"]:
         fitting.fit_channels(demo, "wren", (name,), FitLimits())
-    assert client.get(f"{BASE}/turn").json() is None
     # An all-pass on one whole side is what such a place does: the van's mids and midbass are turned by hand.
     band = {"kind": "all_pass", "frequency_hz": 200.0, "q": 3.0}
     channels = client.get(BASE).json()["tune"]["channels"]
@@ -151,6 +161,8 @@ def test_a_side_that_takes_the_other_away_is_turned_and_taken_back(client: TestC
         for name in ("midbass-l", "mid-l")
     ]
     edit(client, *turned)
+    assert client.get(f"{BASE}/turn").json() is None  # one spot does not tell what the head hears
+    record(demo, "mid-l", "moving")
     found = client.get(f"{BASE}/turn").json()
     assert found["action"] == "Turn the right side"
     assert "take each other away at" in found["says"]
@@ -177,6 +189,12 @@ def test_the_common_correction_is_fitted_to_what_a_moving_microphone_heard(clien
         return client.get(f"{BASE}/curves", params={"stage": "proof"}).json()["facts"]["deviation"]
 
     before = strays()
+    # What was recorded before a channel was set otherwise says nothing of what stands now.
+    delay = client.get(BASE).json()["tune"]["channels"]["sub"]["delay_s"]
+    edit(client, {"do": "channel", "channel": "sub", "delay_s": delay + 1e-3})
+    stale = client.post(f"{BASE}/fit", json={"channels": [], "measured": True})
+    assert (stale.status_code, "as they are set now" in stale.json()["detail"]) == (409, True)
+    client.post(f"{BASE}/undo")
     answer = client.post(f"{BASE}/fit", json={"channels": [], "measured": True}).json()
     assert answer["fit"]["boost_db"] <= 3.1
     after = strays()
@@ -218,3 +236,30 @@ def test_tastes_are_fitted_and_stored_and_leave_the_tune_as_it_was(client: TestC
     loaded = client.post(f"{BASE}/processor/recall", json={"slot": 2}).json()
     assert loaded["link"]["unsent"]
     assert {one["what"].split()[0] for one in loaded["link"]["unsent"]} <= {"band", "gain"}
+
+
+def test_every_step_names_a_request_that_the_api_has(client: TestClient) -> None:
+    paths = client.get("/api/openapi.json").json()["paths"]
+    steps = client.get(f"{BASE}/plan").json()["steps"]
+    asked = [one["request"] for step in steps for one in step["choices"] if one["request"]]
+    assert asked
+    for one in asked:
+        path = one["path"].replace("/projects/wren", "/projects/{slug}")
+        assert one["method"].lower() in paths[path], path
+
+
+@pytest.mark.parametrize(
+    ("action", "method", "path", "waits"),
+    [
+        (LookForDevices(), "POST", "/api/rig/look", False),
+        (UseCorrection(pointing="ceiling", id=7), "PATCH", "/api/rig", False),
+        (ExchangeInputs(), "POST", "/api/rig/exchange", False),
+        (CheckInterface(), "POST", "/api/rig/check", True),
+        (Record(channels=("mid-l",)), "POST", f"{BASE}/takes", True),
+        (Align(), "POST", f"{BASE}/proposals/first", False),
+        (Store(slot=2), "POST", f"{BASE}/processor/store", False),
+    ],
+)
+def test_actions_are_requests(action: Action, method: str, path: str, waits: bool) -> None:
+    request = request_of("wren", action)
+    assert (request.method, request.path, request.waits) == (method, path, waits)

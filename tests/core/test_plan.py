@@ -7,11 +7,11 @@ import pytest
 from imbrix.core.evidence.verdict import Trouble
 from imbrix.core.plan.plan import following, plan
 from imbrix.core.plan.situation import InForce, Placing, Proof, Refused, Remedy, RigPart, Situation, Source
-from imbrix.core.plan.step import Step
+from imbrix.core.plan.step import ExchangeInputs, MakeEdits, Record, Step, UseCorrection
 from imbrix.core.system.layouts import ready
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.apply import apply
-from imbrix.core.tune.edits import EDITS, SetBands, SetChannel, SetDelays, SetTarget
+from imbrix.core.tune.edits import SetBands, SetChannel, SetDelays, SetTarget
 from imbrix.core.tune.models import STOCK
 from imbrix.core.tune.tune import Band, Tune, neutral
 
@@ -24,7 +24,6 @@ IDS = [one.id for one in LAYOUT.drivers]
 def situation(**values: object) -> Situation:
     """All is set in the rig, the source is left out, nothing was recorded yet."""
     known = Situation(
-        slug="walk",
         layout=LAYOUT,
         tune=neutral(LAYOUT),
         order=work_order(LAYOUT),
@@ -71,8 +70,7 @@ def test_the_rig_comes_first_and_says_which_sheet_to_use() -> None:
     line = tuple(RigPart(key, key, "missing" if key == "microphone" else "set", "no correction") for key in PARTS)
     step = coming(rig=line)
     assert (step.key, step.stage, step.part) == ("microphone", "rig", "microphone")
-    (request,) = step.choices[0].requests
-    assert (request.method, request.path, request.body) == ("PATCH", "/api/rig", {"corrections": {"ceiling": 7}})
+    assert step.choices[0].action == UseCorrection(pointing="ceiling", id=7)
     assert step.choices[-1].skips
 
 
@@ -81,9 +79,7 @@ def test_every_driver_is_recorded_before_anything_is_aligned() -> None:
     for n, name in enumerate(IDS):
         step = coming(takes={key: takes[key] for key in IDS[:n]})
         assert (step.key, step.channel) == (f"take:{name}", name)
-        (request,) = step.choices[0].requests
-        assert request.waits
-        assert request.body == {"channels": [name], "purpose": "driver", "method": "sweep"}
+        assert step.choices[0].action == Record(channels=(name,), purpose="driver", method="sweep")
     assert coming(takes=takes).key == f"moving:{IDS[0]}"
     assert coming(takes=recorded()).key == "align"
 
@@ -129,15 +125,13 @@ def test_what_is_wired_backwards_is_put_right_before_the_alignment() -> None:
     remedy = Remedy("midbass-r", "Midbass R looks wired backwards", "it moves against the left", "Invert it", edits)
     step = coming(takes=recorded(), remedies=(remedy,))
     assert step.key == "remedy:midbass-r"
-    body = step.choices[0].requests[0].body
-    assert body is not None
-    assert EDITS.validate_python(body["edits"]) == list(edits)
+    assert step.choices[0].action == MakeEdits(edits=edits, summary="Invert it")
 
 
 def test_exchanged_inputs_are_named_as_soon_as_a_take_was_refused_for_them() -> None:
     step = coming(refused=Refused("exchanged", "the inputs are exchanged"))
     assert step.key == "exchanged"
-    assert step.choices[0].requests[0].path == "/api/rig/exchange"
+    assert step.choices[0].action == ExchangeInputs()
     assert coming(refused=Refused("clipped", "it clipped")).key.startswith("take:")
 
 
@@ -172,7 +166,7 @@ def test_a_side_is_turned_once_all_channels_are_voiced() -> None:
     edits = (SetBands(channel="mid-r", bands=(Band(kind="all_pass", frequency_hz=300),)),)
     turned = Remedy("", "Left and right take each other away at 300 Hz", "an all-pass", "Turn the right side", edits)
     done = {"takes": recorded(), "crossed": True, "timed": True, "turned": turned}
-    assert coming(**done, tune=voiced(*IDS[:-1])).key.startswith("voice:")
+    assert coming(**{**done, "turned": None}, tune=voiced(*IDS[:-1])).key.startswith("voice:")
     step = coming(**done, tune=voiced(*IDS))
     assert (step.key, step.name) == ("turn", "Turn the right side")
 
@@ -194,7 +188,7 @@ def test_after_the_voice_it_is_sent_recorded_refined_and_stored() -> None:
     assert coming(**done, unsent=12).key == "send"
     step = coming(**done)
     assert step.key == "proof"
-    assert step.choices[0].requests[0].body["method"] == "moving"  # type: ignore[index]
+    assert step.choices[0].action == Record(channels=tuple(IDS), purpose="proof", method="moving")
     assert coming(**done, proof=Proof(False, 3.0, 0.2)).key == "proof"
     assert coming(**done, proof=Proof(True, 3.0, 2.4, "Mid L was silent")).key == "apart"
     assert coming(**done, proof=Proof(True, 3.0, 2.4, "Mid L was silent", repeated=True)).key == "store"
@@ -207,9 +201,9 @@ def test_after_the_voice_it_is_sent_recorded_refined_and_stored() -> None:
 def test_gains_brought_down_take_the_target_with_them() -> None:
     tune = voiced(*IDS).with_channel("sub", gain_db=2.0)
     steps = plan(situation(takes=recorded(), crossed=True, timed=True, tune=tune, over_db=2.0))
-    body = next(one for one in steps if one.key == "gains").choices[0].requests[0].body
-    assert body is not None
-    after = apply(tune, EDITS.validate_python(body["edits"]), LAYOUT, STOCK)
+    action = next(one for one in steps if one.key == "gains").choices[0].action
+    assert isinstance(action, MakeEdits)
+    after = apply(tune, list(action.edits), LAYOUT, STOCK)
     assert max(one.gain_db for one in after.channels.values()) == pytest.approx(0)
     assert after.target.level_db == pytest.approx(tune.target.level_db - 2)
     assert after.channels["mid-l"].gain_db == pytest.approx(tune.channels["mid-l"].gain_db - 2)
@@ -242,3 +236,16 @@ def test_rear_and_centre_follow_the_front_once_that_is_aligned() -> None:
     after = following(plan(known))
     assert after is not None
     assert after.key.startswith("voice:")
+
+
+def test_where_no_band_is_free_none_is_asked_for() -> None:
+    done = {"takes": recorded(), "crossed": True, "timed": True, "tune": voiced(*IDS), "whole_db": 4.0}
+    assert coming(**done).key == "common"
+    assert coming(**done, room=0).key == "proof"
+
+
+def test_a_slot_that_is_written_over_is_named() -> None:
+    tune = voiced(*IDS).model_copy(update={"common": (Band(frequency_hz=100.0, gain_db=-2.0),)})
+    done = {"takes": recorded(), "crossed": True, "timed": True, "tune": tune, "proof": Proof(True, 1.5, 0.2)}
+    assert coming(**done).does == "keeps it in slot 1"
+    assert coming(**done, free=4, free_holds="Flat").does == "keeps it in slot 4, in the place of Flat"

@@ -53,7 +53,7 @@ export type SideTurn = Schemas['TurnState'];
 export type Plan = Schemas['PlanState'];
 export type Step = Plan['steps'][number];
 export type StepChoice = Step['choices'][number];
-export type StepRequest = StepChoice['requests'][number];
+export type StepRequest = NonNullable<StepChoice['request']>;
 export type Corner = Project['corners'][string]['high_pass'];
 
 export type Rig = Schemas['RigState'];

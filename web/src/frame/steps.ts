@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { send } from '../api/client';
 import type { Plan, RigPart, Stage, Step, StepChoice } from '../api/types';
-import { WHOLE } from '../stages/common/doing';
+import { fitWith, WHOLE } from '../stages/common/doing';
 import { usePlan } from '../state/plan';
 import type { Work } from '../state/project';
 import { usePick, useWindow } from '../state/window';
@@ -35,16 +35,11 @@ export function usePlanned(work: Work, go: (stage: Stage) => void): Planned {
   const take = (choice: StepChoice, of = step) => {
     if (!of) return;
     show(of);
+    const { action, request } = choice;
     if (choice.skips) leave(of, true);
-    else if (of.key === 'align' && choice.requests.length) useWindow.getState().set({ propose: true });
-    else if (choice.requests.length)
-      void once(
-        work.act(async () => {
-          let answer: unknown;
-          for (const one of choice.requests) answer = await send(one);
-          return answer;
-        }),
-      );
+    else if (action?.do === 'align') useWindow.getState().set({ propose: true });
+    else if (action?.do === 'fit') void once(fitWith(work, action.channels[0] ?? '', action));
+    else if (request) void once(work.act(() => send(request)));
   };
   // Nothing is pressed twice: until the answer is there, the line still shows what was.
   const once = async (doing: Promise<unknown>) => {
@@ -62,7 +57,7 @@ export function usePlanned(work: Work, go: (stage: Stage) => void): Planned {
     plan,
     step,
     name: aligning ? 'Take the first proposal' : (step?.name ?? 'Nothing is left to do'),
-    why: aligning ? offered.title : (step?.why ?? `the whole ${work.project.stages.proof} about the target, stored`),
+    why: aligning ? offered.title : (step?.why ?? ended(work, plan)),
     does: aligning
       ? 'look at what it would do, rest on the others, and take it: one undo takes it back'
       : (step?.does ?? 'voice it to taste, listen, hand it over'),
@@ -93,4 +88,14 @@ function placeOf(step: Step) {
     default:
       return {};
   }
+}
+
+/** What the job came to: how the whole measures, and what was left out on the way. */
+function ended(work: Work, plan: Plan | undefined): string {
+  const { proof } = work.project.stages;
+  const left = plan?.steps.filter((one) => one.state === 'skipped').map((one) => one.name.toLowerCase()) ?? [];
+  return [
+    proof === '—' ? 'the whole was not recorded' : `the whole ${proof} about the target`,
+    ...(left.length ? [`left out: ${left.join(', ')}`] : []),
+  ].join(' · ');
 }

@@ -44,13 +44,13 @@ def fill(layout: Layout, tune: Tune, arrivals_s: Mapping[str, float], limits: Li
         shift = min(max(wanted, -min(held)), limits.delay_s.most - max(held))
         delays |= {name: tune.channels[name].delay_s + shift for name in mine}
         after = (now + shift - comes) * 1e3
-        line = f"{str(group).capitalize()} comes {after:.1f} ms after the front" if after > 0.05 else ""
-        line = line or f"{str(group).capitalize()} comes at once with the front"
+        when = "at once with" if abs(after) < 0.05 else f"{abs(after):.1f} ms {'after' if after > 0 else 'before'}"
+        line = f"{str(group).capitalize()} comes {when} the front"
         if abs(shift - wanted) > 50e-6:
             line += (
-                f", {abs(wanted - shift) * 1e3:.1f} ms short of {late * 1e3:.0f} ms: the processor has no more delay"
+                f", {(wanted - shift) * 1e3:.1f} ms too soon: the processor has no more delay"
                 if wanted > shift
-                else f", {(shift - wanted) * 1e3:.1f} ms late: its own way is the longer one, delay the front for it"
+                else f", {(shift - wanted) * 1e3:.1f} ms too late: its own way is the longer one, delay the front"
             )
         said.append(line)
     return Fill((SetDelays(delays_s=delays),) if delays else (), tuple(said))

@@ -2,50 +2,51 @@
 
 from collections.abc import Iterator
 
-from imbrix.core.plan.asking import SKIP, asked, at, take
-from imbrix.core.plan.situation import Situation
-from imbrix.core.plan.step import Choice, Request, Step
+from imbrix.core.evidence.verdict import Trouble
+from imbrix.core.plan.situation import InForce, Remedy, Situation
+from imbrix.core.plan.step import (
+    SKIP,
+    CheckInterface,
+    Choice,
+    ExchangeInputs,
+    LookForDevices,
+    MakeEdits,
+    PutRight,
+    Record,
+    RecordWires,
+    Step,
+    TryLevel,
+    UseCorrection,
+)
+
+Steps = Iterator[tuple[Step, bool]]
+"""Steps in their order, each with whether it is done."""
 
 
-def rig(now: Situation) -> Iterator[tuple[Step, bool]]:
-    parts = {one.key: one for one in now.rig}
-    device = parts["device"]
-    yield (
-        Step(
-            key="device",
-            stage="rig",
-            part="device",
-            name="Look for the device",
-            why=device.says or "no device",
-            does="looks for devices anew and opens the chosen one",
-            choices=(Choice(name="Look again", requests=(Request(path="/api/rig/look"),)), SKIP),
-        ),
-        device.state == "set",
+def rig(now: Situation) -> Steps:
+    """The device, the microphone, its level, the interface, the reference level."""
+    yield _part(
+        now,
+        "device",
+        "Look for the device",
+        "looks for devices anew and opens the chosen one",
+        (Choice(name="Look again", action=LookForDevices()), SKIP),
+        optional=False,
     )
-    microphone = parts["microphone"]
-    sheets = tuple(
-        Choice(
-            name=f"Use {name}",
-            requests=(Request(method="PATCH", path="/api/rig", body={"corrections": {now.pointing: key}}),),
-        )
+    sheets = (
+        Choice(name=f"Use {name}", action=UseCorrection(pointing=now.pointing, id=key))
         for key, name in now.corrections.items()
     )
-    yield (
-        Step(
-            key="microphone",
-            stage="rig",
-            part="microphone",
-            name="Choose the microphone's correction",
-            why=microphone.says,
-            does="every curve is freed of what the microphone does to it",
-            choices=(
-                *sheets,
-                Choice(name="Bring a file", says="the text file that came with the microphone"),
-                Choice(name="Go without", says="curves show the microphone too", skips=True),
-            ),
-            optional=True,
+    yield _part(
+        now,
+        "microphone",
+        "Choose the microphone's correction",
+        "every curve is freed of what the microphone does to it",
+        (
+            *sheets,
+            Choice(name="Bring a file", says="the text file that came with the microphone"),
+            Choice(name="Do without", says="curves show the microphone too", skips=True),
         ),
-        microphone.state == "set",
     )
     if now.refused is not None and now.refused.cause == "exchanged":
         yield (
@@ -56,93 +57,58 @@ def rig(now: Situation) -> Iterator[tuple[Step, bool]]:
                 name="Exchange microphone and reference",
                 why=now.refused.says,
                 does="the two inputs change places, with their names",
-                choices=(Choice(name="Exchange them", requests=(Request(path="/api/rig/exchange"),)), SKIP),
+                choices=(Choice(name="Exchange them", action=ExchangeInputs()), SKIP),
             ),
             False,
         )
-    level = parts["level"]
-    name = now.layout.driver(now.harmless).name
-    yield (
-        Step(
-            key="level",
-            stage="rig",
-            part="level",
-            channel=now.harmless,
-            name="Try the level",
-            why=level.says,
-            does=f"listens to the quiet, then plays pink noise through {name}",
-            choices=(
-                Choice(
-                    name="Try it",
-                    requests=(Request(path=at(now, "level"), body={"channel": now.harmless}, waits=True),),
-                ),
-                SKIP,
-            ),
-            optional=True,
-        ),
-        level.state == "set",
+    yield _part(
+        now,
+        "level",
+        "Try the level",
+        f"listens to the quiet, then plays pink noise through {now.layout.driver(now.harmless).name}",
+        (Choice(name="Try it", action=TryLevel(channel=now.harmless)), SKIP),
     )
-    check = parts["check"]
-    yield (
-        Step(
-            key="check",
-            stage="rig",
-            part="check",
-            name="Check the interface",
-            why=check.says,
-            does="plays a sweep from its output into its input: plug the loop first",
-            choices=(Choice(name="Check it", requests=(Request(path="/api/rig/check", waits=True),)), SKIP),
-            optional=True,
-        ),
-        check.state == "set",
+    yield _part(
+        now,
+        "check",
+        "Check the interface",
+        "plays a sweep from its output into its input: plug the loop first",
+        (Choice(name="Check it", action=CheckInterface()), SKIP),
     )
-    reference = parts["reference"]
-    yield (
-        Step(
-            key="reference",
-            stage="rig",
-            part="reference",
-            name="Set the reference level",
-            why=reference.says,
-            does="curves are in dB SPL then, from a calibrator or a level meter",
-            choices=(
-                Choice(name="Go there"),
-                Choice(name="Go without", says="levels are by the microphone's sheet", skips=True),
-            ),
-            optional=True,
+    yield _part(
+        now,
+        "reference",
+        "Set the reference level",
+        "curves are in dB SPL then",
+        (
+            Choice(name="By a calibrator or a meter"),
+            Choice(name="Do without", says="levels are by the microphone's sheet", skips=True),
         ),
-        reference.state == "set",
     )
 
 
-def source(now: Situation) -> Iterator[tuple[Step, bool]]:
+def _part(
+    now: Situation, key: str, name: str, does: str, choices: tuple[Choice, ...], optional: bool = True
+) -> tuple[Step, bool]:
+    """A part of the ready line as a step."""
+    part = next(one for one in now.rig if one.key == key)
+    step = Step(key=key, stage="rig", part=key, name=name, why=part.says, does=does, choices=choices, optional=optional)
+    return step, part.state == "set"
+
+
+def source(now: Situation) -> Steps:
+    """Its wires, each recorded beside the first; what was exchanged put right; all straightened."""
     there = now.source
-    first = next(iter(there.names), 1)
-    others = [number for number in there.names if number != first]
-    known = bool(there.recorded)
-    for number in others[:1] if not known else others:
-        names = f"{there.names[first].lower()} and {there.names[number].lower()}"
-        yield (
-            Step(
-                key=f"feed:{number}" if known else "source",
-                stage="source",
-                part="feeds",
-                name=f"Record the wires of {names}" if known else "Find out what the source does",
-                why="these wires were not recorded yet" if known else "most factory sources change what they play",
-                does=f"clip the leads to the wires of {names}, let the source play the track, and it is recorded",
-                choices=(
-                    Choice(
-                        name="Record the wires",
-                        requests=(
-                            Request(path=at(now, "source/record"), body={"inputs": [first, number]}, waits=True),
-                        ),
-                    ),
-                    Choice(name="No such wire" if known else "The source is flat", skips=True),
-                ),
-                optional=known,
-            ),
-            number in there.recorded,
-        )
+    if not there.names:
+        return
+    first, *others = there.names
+    if not there.recorded:
+        for number in others[:1]:
+            yield _wires(now, first, number, "source", "Find out what the source does", "The source is flat")
+        return
+    for number in others:
+        name = f"Record the wire of {there.names[number].lower()}"
+        yield _wires(now, first, number, f"feed:{number}", name, "There is no such wire")
     if there.exchanged:
         one, other = there.exchanged
         yield (
@@ -153,122 +119,114 @@ def source(now: Situation) -> Iterator[tuple[Step, bool]]:
                 name=f"Put inputs {one} and {other} right",
                 why=f"{there.names[one]} and {there.names[other].lower()} carry each other's side",
                 does="what the two are for changes places, and every channel hears the other of them",
-                choices=(Choice(name="Put them right", requests=(Request(path=at(now, "source/put-right")),)), SKIP),
+                choices=(Choice(name="Put them right", action=PutRight()), SKIP),
             ),
             False,
         )
-    if known:
-        yield (
-            Step(
-                key="straighten",
-                stage="source",
-                part="feeds",
-                name="Straighten the source",
-                why=f"its feeds stray {there.far_db:.1f} dB from flat, or from each other in time",
-                does="level, polarity, delay and tone of every input, so that the processor gets what was recorded",
-                choices=(
-                    Choice(
-                        name="Straighten",
-                        requests=(asked(now, there.straightens, "Source straightened"),) if there.straightens else (),
-                    ),
-                    SKIP,
-                ),
-            ),
-            not there.straightens,
-        )
+    straighten = MakeEdits(edits=there.straightens, summary="Source straightened")
+    yield (
+        Step(
+            key="straighten",
+            stage="source",
+            part="feeds",
+            name="Straighten the source",
+            why=f"its feeds stray {there.far_db:.1f} dB from flat, or from each other in time",
+            does="level, polarity, delay and tone of every input, so that the processor gets what was recorded",
+            choices=(Choice(name="Straighten", action=straighten), SKIP),
+        ),
+        not there.straightens,
+    )
 
 
-def drivers(now: Situation) -> Iterator[tuple[Step, bool]]:
+def _wires(now: Situation, first: int, number: int, key: str, name: str, without: str) -> tuple[Step, bool]:
+    names = f"{now.source.names[first].lower()} and {now.source.names[number].lower()}"
+    known = bool(now.source.recorded)
+    step = Step(
+        key=key,
+        stage="source",
+        part="feeds",
+        name=name,
+        why="this wire was not recorded yet" if known else "most factory sources change what they play",
+        does=f"clip the leads to the wires of {names}, let the source play the track, and it is recorded",
+        choices=(
+            Choice(name="Record the wires", action=RecordWires(inputs=(first, number))),
+            Choice(name=without, skips=True),
+        ),
+        optional=known,
+    )
+    return step, number in now.source.recorded
+
+
+def drivers(now: Situation) -> Steps:
+    """A take of each; what is doubted, what is wired backwards; each by a moving microphone."""
     for channel in now.queue:
         name = now.layout.driver(channel).name
-        yield (
-            Step(
-                key=f"take:{channel}",
-                stage="drivers",
-                part="record",
-                channel=channel,
-                name=f"Record {name}",
-                why="there is no take of it yet",
-                does=f"plays a sweep through {name} alone and records it: hold the microphone where the head is",
-                choices=(Choice(name=f"Record {name}", requests=(take(now, channel),)), SKIP),
-            ),
-            channel in now.takes,
+        step = _driver(
+            f"take:{channel}",
+            channel,
+            f"Record {name}",
+            "there is no take of it yet",
+            f"plays a sweep through {name} alone and records it: hold the microphone where the head is",
+            (Choice(name=f"Record {name}", action=Record(channels=(channel,))), SKIP),
         )
-    yield from _doubts(now)
-    for one in now.remedies:
-        yield (
-            Step(
-                key=f"remedy:{one.about}",
-                stage="drivers",
-                part="record",
-                channel=one.about,
-                name=one.action,
-                why=f"{one.says}: {one.evidence}",
-                does="turns its polarity in the processor; the wires stay as they are",
-                choices=(Choice(name=one.action, requests=(asked(now, one.edits, one.action),)), SKIP),
-            ),
-            False,
-        )
-    for channel in now.queue:
-        name = now.layout.driver(channel).name
-        heard = channel in now.takes and now.takes[channel].moving
-        yield (
-            Step(
-                key=f"moving:{channel}",
-                stage="drivers",
-                part="record",
-                channel=channel,
-                name=f"Record {name} with a moving microphone",
-                why="one spot has dips of its own: level and bands go by the place",
-                does=f"plays pink noise through {name} alone while you move the microphone round both ears",
-                choices=(Choice(name=f"Record {name}, moving", requests=(take(now, channel, "moving"),)), SKIP),
-                optional=True,
-                state="later" if now.moves else "not needed",
-            ),
-            heard,
-        )
-
-
-def _doubts(now: Situation) -> Iterator[tuple[Step, bool]]:
-    """Takes in force that may not show what they should: one step for each that is doubted, one for hum in several."""
-    humming = []
+        yield step, channel in now.takes
     for channel, one in now.takes.items():
-        name = now.layout.driver(channel).name
         worst = next((each for each in one.troubles if each.weight == "doubt"), None)
-        if any(each.kind == "hum" for each in one.troubles):
-            humming.append(name)
-        if worst is None:
-            continue
-        again = Choice(name=f"Record {name} again", requests=(take(now, channel),))
-        keep = Choice(name="Keep it as it is", skips=True)
-        stays = worst.kind in one.known
-        yield (
-            Step(
-                key=f"doubt:{one.id}",
-                stage="drivers",
-                part="record",
-                channel=channel,
-                name=f"Keep the take of {name}" if stays else f"Record {name} again",
-                why=f"{worst.says}: {worst.evidence}",
-                does=f"the take before had it too: {worst.tries}, or keep it and know it"
-                if stays
-                else f"{worst.tries}; then plays the sweep through {name} once more",
-                choices=(keep, again) if stays else (again, keep),
-            ),
-            False,
-        )
+        if worst is not None:
+            yield _doubted(now, channel, one, worst), False
+    humming = {channel: each for channel, one in now.takes.items() for each in one.troubles if each.kind == "hum"}
     if humming:
-        said = next(each for one in now.takes.values() for each in one.troubles if each.kind == "hum")
-        yield (
-            Step(
-                key="hum",
-                stage="drivers",
-                part="record",
-                name="Look for the hum",
-                why=f"{said.says}; heard with {', '.join(humming)}",
-                does=said.tries,
-                choices=(Choice(name="It does not matter here", skips=True), Choice(name="Go there")),
-                optional=True,
-            ),
-            False,
+        yield _hum(now, humming), False
+    for remedy in now.remedies:
+        yield _remedy(remedy), False
+    for channel in now.queue:
+        name = now.layout.driver(channel).name
+        step = _driver(
+            f"moving:{channel}",
+            channel,
+            f"Record {name} with a moving microphone",
+            "one spot has dips of its own: level and bands go by the place",
+            f"plays pink noise through {name} alone while you move the microphone round both ears",
+            (Choice(name=f"Record {name}, moving", action=Record(channels=(channel,), method="moving")), SKIP),
         )
+        values = {"optional": True, "state": "later" if now.moves else "not needed"}
+        yield step.model_copy(update=values), channel in now.takes and now.takes[channel].moving
+
+
+def _driver(key: str, channel: str, name: str, why: str, does: str, choices: tuple[Choice, ...]) -> Step:
+    return Step(
+        key=key, stage="drivers", part="record", channel=channel, name=name, why=why, does=does, choices=choices
+    )
+
+
+def _doubted(now: Situation, channel: str, one: InForce, worst: Trouble) -> Step:
+    """A take that may not show what it should: recorded once more, kept where the one before had the same."""
+    name = now.layout.driver(channel).name
+    again = Choice(name=f"Record {name} again", action=Record(channels=(channel,)))
+    keep = Choice(name="Keep it as it is", skips=True)
+    why = f"{worst.says}: {worst.evidence}"
+    key = f"doubt:{one.id}"
+    if worst.kind in one.known:
+        does = f"the take before had it too: {worst.tries}, or keep it and know it"
+        return _driver(key, channel, f"Keep the take of {name}", why, does, (keep, again))
+    does = f"{worst.tries}; then plays the sweep through {name} once more"
+    return _driver(key, channel, f"Record {name} again", why, does, (again, keep))
+
+
+def _hum(now: Situation, humming: dict[str, Trouble]) -> Step:
+    said = next(iter(humming.values()))
+    names = ", ".join(now.layout.driver(channel).name for channel in humming)
+    choices = (Choice(name="It does not matter here", skips=True), Choice(name="Look at the takes"))
+    step = _driver("hum", "", "Look for the hum", f"{said.says}; heard with {names}", said.tries, choices)
+    return step.model_copy(update={"optional": True})
+
+
+def _remedy(one: Remedy) -> Step:
+    return _driver(
+        f"remedy:{one.about}",
+        one.about,
+        one.action,
+        f"{one.says}: {one.evidence}",
+        "turns its polarity in the processor; the wires stay as they are",
+        (Choice(name=one.action, action=MakeEdits(edits=one.edits, summary=one.action)), SKIP),
+    )

@@ -5,9 +5,10 @@ A pure function of the situation; nothing is stored but what a person left out. 
 handover.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 
 from imbrix.core.plan import measuring, tuning
+from imbrix.core.plan.measuring import Steps
 from imbrix.core.plan.situation import Situation
 from imbrix.core.plan.step import State, Step
 
@@ -28,7 +29,7 @@ def following(steps: Sequence[Step]) -> Step | None:
     return next((one for one in steps if one.state == "next"), None)
 
 
-def _steps(now: Situation) -> Iterator[tuple[Step, bool]]:
+def _steps(now: Situation) -> Steps:
     """Every step with whether it is done."""
     yield from measuring.rig(now)
     yield from measuring.source(now)

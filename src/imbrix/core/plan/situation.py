@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Literal
 
 from imbrix.core.evidence.verdict import Trouble
 from imbrix.core.system.layout import Layout
@@ -109,16 +110,16 @@ class Situation:
     each other away; `whole_db` is the predicted plus/minus of the whole about the target, None where it is not known;
     `over_db` by how much some output goes over full scale, or a gain over nought, and `over_says` which; `unsent`
     counts what the processor does not do yet; `stored` is the slot that holds what it does, `free` the one to store it
-    in.
+    in and `free_holds` the name of what that would replace; `room` counts the bands that are free for what is common to
+    all.
     """
 
-    slug: str
     layout: Layout
     tune: Tune
     order: tuple[str, ...]
     rig: tuple[RigPart, ...]
     corrections: Mapping[int, str]
-    pointing: str
+    pointing: Literal["source", "ceiling"]
     harmless: str
     source: Source
     takes: Mapping[str, InForce]
@@ -138,5 +139,7 @@ class Situation:
     proof: Proof | None = None
     stored: int | None = None
     free: int = 1
+    free_holds: str = ""
+    room: int = 1
     refused: Refused | None = None
     skipped: frozenset[str] = frozenset()

@@ -1,37 +1,141 @@
-"""Steps of the job: what each is for, why it is due, and the requests that do it."""
+"""Steps of the job: what each is for, why it is due, and what does it."""
 
-from typing import Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
+from imbrix.core.tune.edits import Edit
 from imbrix.core.value import Value
 
 State = Literal["done", "next", "later", "skipped", "not needed"]
-Method = Literal["POST", "PUT", "PATCH"]
 Stage = Literal["rig", "source", "drivers", "seams", "voice", "proof", "handover"]
 
 
-class Request(Value):
-    """A request to the server. `path` begins with `/api`; where it `waits`, a job runs until it has ended."""
+class LookForDevices(Value):
+    """Look for devices anew."""
 
-    method: Method = "POST"
-    path: str
-    body: dict[str, Any] | None = None
-    waits: bool = False
+    do: Literal["look"] = "look"
+
+
+class UseCorrection(Value):
+    """Use a microphone correction for a pointing."""
+
+    do: Literal["correction"] = "correction"
+    pointing: Literal["source", "ceiling"]
+    id: int
+
+
+class ExchangeInputs(Value):
+    """Exchange the inputs of microphone and reference."""
+
+    do: Literal["exchange"] = "exchange"
+
+
+class TryLevel(Value):
+    """Try the level with one driver."""
+
+    do: Literal["level"] = "level"
+    channel: str
+
+
+class CheckInterface(Value):
+    """Check the interface by its loop."""
+
+    do: Literal["check"] = "check"
+
+
+class RecordWires(Value):
+    """Record wires of the source that lead to inputs of the processor (from 1)."""
+
+    do: Literal["wires"] = "wires"
+    inputs: tuple[int, ...]
+
+
+class PutRight(Value):
+    """Put exchanged inputs right."""
+
+    do: Literal["put-right"] = "put-right"
+
+
+class MakeEdits(Value):
+    """Make edits one revision."""
+
+    do: Literal["edits"] = "edits"
+    edits: tuple[Edit, ...]
+    summary: str
+
+
+class Record(Value):
+    """Record one driver, or several as a proof."""
+
+    do: Literal["record"] = "record"
+    channels: tuple[str, ...]
+    purpose: Literal["driver", "proof"] = "driver"
+    method: Literal["sweep", "moving"] = "sweep"
+
+
+class Align(Value):
+    """Take the first proposal for the whole."""
+
+    do: Literal["align"] = "align"
+
+
+class FitTo(Value):
+    """Fit channels to the target or to the one that they shall be `like`; without channels the common correction, to
+    what is predicted or what was `measured`."""
+
+    do: Literal["fit"] = "fit"
+    channels: tuple[str, ...] = ()
+    like: str | None = None
+    measured: bool = False
+
+
+class Send(Value):
+    """Send the tune to the processor."""
+
+    do: Literal["send"] = "send"
+
+
+class Store(Value):
+    """Store what the processor runs in a slot."""
+
+    do: Literal["store"] = "store"
+    slot: int
+
+
+Action = Annotated[
+    LookForDevices
+    | UseCorrection
+    | ExchangeInputs
+    | TryLevel
+    | CheckInterface
+    | RecordWires
+    | PutRight
+    | MakeEdits
+    | Record
+    | Align
+    | FitTo
+    | Send
+    | Store,
+    Field(discriminator="do"),
+]
 
 
 class Choice(Value):
-    """One of several ways to do a step: the first is what is advised. Without requests it is done by hand."""
+    """One of several ways to do a step: the first is what is advised. Without an action it is done by hand, or, where
+    it `skips`, the step is left out."""
 
     name: str
     says: str = ""
-    requests: tuple[Request, ...] = ()
+    action: Action | None = None
     skips: bool = False
-    """Whether it leaves the step out."""
+
+
+SKIP = Choice(name="Leave it out", skips=True)
 
 
 class Step(Value):
-    """A step: where it belongs, why it is due, what pressing its button does, and how far it is.
+    """A step: where it belongs, why it is due, what its first choice does, and how far it is.
 
     `channel` is the driver that it is about, `part` the part of its stage. `optional` ones lose little when left out.
     """

@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator
 
-from imbrix.core.plan.asking import SKIP, asked, at
+from imbrix.core.plan.measuring import Steps
 from imbrix.core.plan.situation import Situation
-from imbrix.core.plan.step import Choice, Request, Step
+from imbrix.core.plan.step import SKIP, Align, Choice, FitTo, MakeEdits, Record, Send, Step, Store
 from imbrix.core.predict.findings import brought_down
 from imbrix.core.system.layout import Group
 
@@ -20,7 +20,8 @@ FINE_DB, WORTH_DB = 2.0, 0.5
 """A whole that measures within so much needs no more, and what gains less is not worth another round."""
 
 
-def seams(now: Situation) -> Iterator[tuple[Step, bool]]:
+def seams(now: Situation) -> Steps:
+    """The alignment of the whole."""
     if not now.layout.seams():
         return
     yield (
@@ -32,7 +33,7 @@ def seams(now: Situation) -> Iterator[tuple[Step, bool]]:
             why="delays were not set" if now.crossed else "not all ways are crossed over",
             does="searches crossovers, delays and polarities of all channels at once, and sets the first proposal",
             choices=(
-                Choice(name="Align everything", requests=(Request(path=at(now, "proposals/first"), body={}),)),
+                Choice(name="Align everything", action=Align()),
                 Choice(name="By hand", says="seam by seam", skips=True),
             ),
         ),
@@ -40,7 +41,8 @@ def seams(now: Situation) -> Iterator[tuple[Step, bool]]:
     )
 
 
-def beside(now: Situation) -> Iterator[tuple[Step, bool]]:
+def beside(now: Situation) -> Steps:
+    """Rear and centre, where there are any beside the front."""
     if not any(one.group in (Group.REAR, Group.CENTRE) and one.group != now.layout.main for one in now.layout.drivers):
         return
     yield (
@@ -52,10 +54,7 @@ def beside(now: Situation) -> Iterator[tuple[Step, bool]]:
             why="a rear that comes at once with the front pulls the stage back",
             does=now.beside_says or "the rear 10 ms after the front, the centre at once with it (common practice)",
             choices=(
-                Choice(
-                    name="Set them",
-                    requests=(asked(now, now.beside, "Rear and centre set by the front"),) if now.beside else (),
-                ),
+                Choice(name="Set them", action=MakeEdits(edits=now.beside, summary="Rear and centre set by the front")),
                 SKIP,
             ),
             optional=True,
@@ -64,25 +63,20 @@ def beside(now: Situation) -> Iterator[tuple[Step, bool]]:
     )
 
 
-def _voiced(now: Situation, channel: str) -> bool:
-    one = now.tune.channels[channel]
-    return bool(one.gain_db) or any(band.kind != "all_pass" for band in one.bands)
-
-
 def _matched(now: Situation, channel: str) -> Iterator[Choice]:
     """The choice to fit a channel to its partner rather than to the target, where that is set."""
     partner = now.layout.partner(now.layout.driver(channel))
-    if partner is not None and partner.id in now.takes and _voiced(now, partner.id):
-        body = {"channels": [channel], "like": partner.id}
+    if partner is not None and partner.id in now.takes and now.tune.channels[partner.id].voiced:
         yield Choice(
             name=f"Match it to {partner.name}",
             says="both sides alike, whatever is left of the target",
-            requests=(Request(path=at(now, "fit"), body=body),),
+            action=FitTo(channels=(channel,), like=partner.id),
         )
 
 
-def voice(now: Situation) -> Iterator[tuple[Step, bool]]:
-    any_voiced = any(_voiced(now, channel) for channel in now.order)
+def voice(now: Situation) -> Steps:
+    """The target placed, every channel fitted from the far side's mid on, one side turned, all together, the gains."""
+    any_voiced = any(now.tune.channels[channel].voiced for channel in now.order)
     where = now.placing
     if where is not None:
         name = now.layout.driver(where.channel).name
@@ -97,7 +91,7 @@ def voice(now: Situation) -> Iterator[tuple[Step, bool]]:
                 does=f"places it there: {where.highest_db:.1f} dB are cut at the highest peak, "
                 f"{where.lowest_db:.1f} dB are missing in the lowest dip; 3 dB of boost are twice the power",
                 choices=(
-                    Choice(name="Place it", requests=(asked(now, where.edits, f"Target placed by {name}"),)),
+                    Choice(name="Place it", action=MakeEdits(edits=where.edits, summary=f"Target placed by {name}")),
                     Choice(name="Keep its level", skips=True),
                 ),
             ),
@@ -118,13 +112,13 @@ def voice(now: Situation) -> Iterator[tuple[Step, bool]]:
                 else "level and correction of this channel are not set yet",
                 does="finds gain and bands that bring it to its share of the target; dips of the place stay",
                 choices=(
-                    Choice(name=f"Fit {name}", requests=(Request(path=at(now, "fit"), body={"channels": [channel]}),)),
+                    Choice(name=f"Fit {name}", action=FitTo(channels=(channel,))),
                     SKIP,
                 ),
             ),
-            _voiced(now, channel),
+            now.tune.channels[channel].voiced,
         )
-    if now.turned is not None and all(_voiced(now, channel) for channel in now.order if channel in now.takes):
+    if now.turned is not None:
         yield (
             Step(
                 key="turn",
@@ -133,7 +127,7 @@ def voice(now: Situation) -> Iterator[tuple[Step, bool]]:
                 why=now.turned.says,
                 does=now.turned.evidence,
                 choices=(
-                    Choice(name=now.turned.action, requests=(asked(now, now.turned.edits, now.turned.action),)),
+                    Choice(name=now.turned.action, action=MakeEdits(edits=now.turned.edits, summary=now.turned.action)),
                     SKIP,
                 ),
             ),
@@ -149,11 +143,13 @@ def voice(now: Situation) -> Iterator[tuple[Step, bool]]:
                 why=f"the whole is {said}",
                 does="finds bands common to all channels, so that the image stays",
                 choices=(
-                    Choice(name="Fit all", requests=(Request(path=at(now, "fit"), body={"channels": []}),)),
+                    Choice(name="Fit all", action=FitTo()),
                     SKIP,
                 ),
             ),
-            bool(now.tune.common) or (any_voiced and now.whole_db is not None and now.whole_db <= GOOD_DB),
+            bool(now.tune.common)
+            or now.room <= 0
+            or (any_voiced and now.whole_db is not None and now.whole_db <= GOOD_DB),
         )
     yield (
         Step(
@@ -165,7 +161,7 @@ def voice(now: Situation) -> Iterator[tuple[Step, bool]]:
             choices=(
                 Choice(
                     name="Bring them down",
-                    requests=(asked(now, brought_down(now.tune, now.over_db), "Gains brought down"),),
+                    action=MakeEdits(edits=brought_down(now.tune, now.over_db), summary="Gains brought down"),
                 ),
                 SKIP,
             ),
@@ -174,7 +170,8 @@ def voice(now: Situation) -> Iterator[tuple[Step, bool]]:
     )
 
 
-def proof(now: Situation) -> Iterator[tuple[Step, bool]]:
+def proof(now: Situation) -> Steps:
+    """The tune sent and recorded, and what that asks for."""
     yield (
         Step(
             key="send",
@@ -182,15 +179,13 @@ def proof(now: Situation) -> Iterator[tuple[Step, bool]]:
             name="Send the tune",
             why=f"the processor does not do {now.unsent} of its settings yet",
             does="writes them, reads them back and compares",
-            choices=(Choice(name="Send", requests=(Request(path=at(now, "processor/send")),)), SKIP),
+            choices=(Choice(name="Send", action=Send()), SKIP),
         ),
         now.unsent == 0,
     )
-    channels = [one.id for one in now.layout.drivers]
-    method = "moving" if any(one.moving for one in now.takes.values()) else "sweep"
-    record = Request(
-        path=at(now, "takes"), body={"channels": channels, "purpose": "proof", "method": method}, waits=True
-    )
+    moving = any(one.moving for one in now.takes.values())
+    everyone = tuple(one.id for one in now.layout.drivers)
+    record = Record(channels=everyone, purpose="proof", method="moving" if moving else "sweep")
     yield (
         Step(
             key="proof",
@@ -198,8 +193,8 @@ def proof(now: Situation) -> Iterator[tuple[Step, bool]]:
             name="Record the whole",
             why="the whole was not recorded yet" if now.proof is None else "the last proof is of another tune",
             does="plays all channels together and compares with prediction and target"
-            + ("; move the microphone round both ears" if method == "moving" else ""),
-            choices=(Choice(name="Record the whole", requests=(record,)), SKIP),
+            + ("; move the microphone round both ears" if moving else ""),
+            choices=(Choice(name="Record the whole", action=record), SKIP),
         ),
         now.proof is not None and now.proof.current,
     )
@@ -212,7 +207,7 @@ def proof(now: Situation) -> Iterator[tuple[Step, bool]]:
                 why=f"measured and predicted are {now.proof.apart_db:.1f} dB apart: {now.proof.apart_says}",
                 does="look at that first; then the whole is recorded once more",
                 choices=(
-                    Choice(name="Record again", requests=(record,)),
+                    Choice(name="Record again", action=record),
                     Choice(name="Keep it as it is", skips=True),
                 ),
             ),
@@ -220,7 +215,6 @@ def proof(now: Situation) -> Iterator[tuple[Step, bool]]:
         )
         better = now.proof.better_db
         if better is not None:
-            fit = Request(path=at(now, "fit"), body={"channels": [], "measured": True})
             yield (
                 Step(
                     key="measured",
@@ -229,27 +223,23 @@ def proof(now: Situation) -> Iterator[tuple[Step, bool]]:
                     why=f"the whole measures ±{now.proof.plus_minus_db:.1f} dB about the target",
                     does=f"fits the bands common to all channels to that recording: ±{better:.1f} dB are expected; "
                     "then it is sent and recorded once more",
-                    choices=(Choice(name="Fit what was measured", requests=(fit,)), SKIP),
+                    choices=(Choice(name="Fit what was measured", action=FitTo(measured=True)), SKIP),
                 ),
                 now.proof.plus_minus_db <= FINE_DB or now.proof.plus_minus_db - better < WORTH_DB,
             )
 
 
-def handover(now: Situation) -> Iterator[tuple[Step, bool]]:
+def handover(now: Situation) -> Steps:
+    """The tune kept in the processor."""
+    instead = f", in the place of {now.free_holds}" if now.free_holds else ""
     yield (
         Step(
             key="store",
             stage="handover",
             name="Store the tune in a slot",
             why="what the processor runs is gone with its power",
-            does=f"keeps it in slot {now.free}",
-            choices=(
-                Choice(
-                    name=f"Store in slot {now.free}",
-                    requests=(Request(path=at(now, "processor/store"), body={"slot": now.free}),),
-                ),
-                SKIP,
-            ),
+            does=f"keeps it in slot {now.free}{instead}",
+            choices=(Choice(name=f"Store in slot {now.free}", action=Store(slot=now.free)), SKIP),
         ),
         now.stored is not None,
     )

@@ -85,3 +85,19 @@ def _input_changes(before: Input, after: Input, name: str) -> list[Change]:
         Change(channel=name, what=what, before=old[what], after=new[what]) for what in kept if old[what] != new[what]
     ]
     return rows + _band_rows(before.bands, after.bands, name)
+
+
+SHIFT_DB = 0.06
+"""Gains are kept in steps: a shift of all of them may differ by so much from channel to channel."""
+
+
+def differ_in_common(one: Tune, other: Tune) -> bool:
+    """Whether two tunes do the same but for what is common to all channels: its bands, and a shift of all gains."""
+
+    def bare(tune: Tune) -> dict[str, Channel]:
+        return {name: each.model_copy(update={"gain_db": 0.0}) for name, each in tune.channels.items()}
+
+    if bare(one) != bare(other):
+        return False
+    shifts = [other.channels[name].gain_db - each.gain_db for name, each in one.channels.items()]
+    return max(shifts) - min(shifts) <= SHIFT_DB

@@ -51,6 +51,16 @@ class Channel(Value):
     low_pass: Crossover | None = None
     bands: tuple[Band, ...] = ()
 
+    @property
+    def all_passes(self) -> tuple[Band, ...]:
+        """Bands that only turn phase: they belong to the alignment."""
+        return tuple(band for band in self.bands if band.kind == "all_pass")
+
+    @property
+    def voiced(self) -> bool:
+        """Whether its level or its correction was set."""
+        return bool(self.gain_db) or len(self.all_passes) < len(self.bands)
+
 
 class Input(Value):
     """Settings of one processor input.

@@ -60,7 +60,7 @@ def make(space: Workspace, slug: str, tastes: tuple[Taste, ...]) -> None:
 def _one(space: Workspace, slug: str, taste: Taste, name: str, like: Tune) -> None:
     edits: list[Edit] = [SetTarget(curve=taste.curve)]
     commit(space, slug, edits, f"Taste: {name}")
-    if last_whole(space, slug) is not None:
+    if last_whole(space, slug, head(space, slug).tune) is not None:
         fit_measured(space, slug, FitLimits())
     else:
         fit_common(space, slug, FitLimits())

@@ -9,21 +9,24 @@ from imbrix.core.errors import ConflictError, ImbrixError
 from imbrix.core.predict.fit import Fit, FitLimits, bridge_cancellations, fit, without_dips
 from imbrix.core.signal.signal import FloatArray, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
+from imbrix.core.tune.changes import differ_in_common
 from imbrix.core.tune.edits import Edit, SetBands, SetTarget, ShiftGains
 from imbrix.core.tune.limits import Limits
-from imbrix.core.tune.tune import Band, Channel, Tune
+from imbrix.core.tune.tune import Band, Channel, Tune, measuring
 from imbrix.core.value import Value
 from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, acoustic_target, predicted, scene, whole_power
-from imbrix.work.takes.reading import band, place_dips, reading, sick
-from imbrix.work.takes.shelf import Take, takes, through
+from imbrix.work.takes.proofs import of_the_whole
+from imbrix.work.takes.reading import band, place_dips, reading
+from imbrix.work.takes.shelf import Take, through
 from imbrix.work.tune.revisions import Head, commit, head
 from imbrix.work.tune.targets import placed
 
 FIT_SMOOTHING = 6.0
 TOLD_DB = 1.5
+COMMON_HZ = (30.0, 18_000.0)
 LEAST_SPAN = 2**0.5
 """Half an octave: over less there is nothing to fit."""
 
@@ -51,24 +54,20 @@ class Fitted:
 
 @dataclass(frozen=True)
 class Measured:
-    """A fit to what was measured, its limits, what it left alone, and the levels (n,) after it and as measured."""
+    """A fit to a take of the whole, its limits, what it left alone, and the levels (n,) that are expected after it."""
 
+    take: Take
     fit: Fit
     limits: FitLimits
     left: tuple[LeftAlone, ...]
     after_db: FloatArray
-    measured_db: FloatArray
 
 
 def _stripped(tune: Tune, channels: tuple[str, ...]) -> Tune:
     """The tune with nothing fitted to some channels: an all-pass belongs to the alignment and stays."""
     for name in channels:
-        tune = tune.with_channel(name, gain_db=0.0, bands=_all_passes(tune, name))
+        tune = tune.with_channel(name, gain_db=0.0, bands=tune.channels[name].all_passes)
     return tune
-
-
-def _all_passes(tune: Tune, name: str) -> tuple[Band, ...]:
-    return tuple(band for band in tune.channels[name].bands if band.kind == "all_pass")
 
 
 @dataclass(frozen=True)
@@ -95,7 +94,7 @@ def fit_channels(
     found, left = _fit(space, asked.wanted, asked.dips, asked.limits, can.rate)
     names = " and ".join(now.layout.driver(name).name for name in channels)
     edits: list[Edit] = [
-        SetBands(channel=name, bands=(*_all_passes(present.tune, name), *found.bands), gain_db=found.gain_db)
+        SetBands(channel=name, bands=(*present.tune.channels[name].all_passes, *found.bands), gain_db=found.gain_db)
         for name in channels
     ]
     to = f" to {now.layout.driver(like).name}" if like else ""
@@ -116,7 +115,7 @@ def expected(space: Workspace, slug: str, now: Scene, tune: Tune) -> Tune:
     target = placed(space, slug, tune)
     for name in now.ids:
         channel = tune.channels[name]
-        if channel.gain_db or len(_all_passes(tune, name)) < len(channel.bands):
+        if channel.voiced:
             continue
 
         force = now.forces[name]
@@ -220,19 +219,13 @@ def fit_common(space: Workspace, slug: str, limits: FitLimits) -> Fitted:
     present = head(space, slug)
     tune = present.tune
     can = processors.model(space, slug)
-    limits = _within(can, limits, tune)
+    limits = _of_all(can, limits, tune)
     plain = tune.model_copy(update={"common": ()})
     whole = _sum_db(space, now, plain)
     if not np.isfinite(whole).any() or whole.max() < -100:
         raise ConflictError("all channels are muted: there is nothing to fit")
-    gains = [channel.gain_db for channel in tune.channels.values()]
-    room = can.gain_db
-    limits = limits.model_copy(
-        update={"least_gain_db": room.least - min(gains), "most_gain_db": room.most - max(gains)}
-    )
     known = now.known.any(axis=0)
     correction = np.where(known, placed(space, slug, tune) - whole, np.nan)
-    limits = limits.model_copy(update={"low_hz": max(limits.low_hz, 30.0), "high_hz": min(limits.high_hz, 18_000.0)})
     found, left = _fit(space, correction, np.zeros(space.grid.size), limits, can.rate)
     edits: list[Edit] = [SetBands(channel=None, bands=found.bands), ShiftGains(by_db=found.gain_db)]
     summary = f"Fit all channels: {len(found.bands)} common bands"
@@ -243,54 +236,47 @@ HALF = 0.5
 """So much of what a dip lacks, where it was heard all round the head, is filled: it is half the place's."""
 
 
-def last_whole(space: Workspace, slug: str) -> Take | None:
-    """The newest recording of all channels by a moving microphone; None where there is none."""
-    everyone = {driver.id for driver in space.layout(slug).drivers}
-    for one in takes(space, slug):
-        whole = one.purpose == "proof" and one.levels_only and set(one.channels) == everyone
-        if whole and not one.discarded and not sick(space, one):
-            return one
-    return None
+def last_whole(space: Workspace, slug: str, tune: Tune) -> Take | None:
+    """The newest recording of the whole by a moving microphone that a tune goes with: it was made of that tune, but for
+    what is common to all channels. None where there is none."""
+    layout = space.layout(slug)
+    wanted = processors.playable(space, slug, measuring(tune, layout, set(tune.channels)))
+    return next(
+        (one for one in of_the_whole(space, slug) if one.levels_only and differ_in_common(through(space, one), wanted)),
+        None,
+    )
 
 
-def measured_common(space: Workspace, slug: str, limits: FitLimits) -> tuple[Measured, Take]:
-    """What a fit of the common correction to a recording of the whole would set, and that recording. Nothing is kept.
+def measured_common(space: Workspace, slug: str, limits: FitLimits) -> Measured:
+    """What a fit of the common correction to a recording of the whole would set. Nothing is kept.
 
-    Raises ConflictError where the whole was not recorded with a moving microphone.
+    Raises ConflictError where no moving microphone has recorded the whole since its channels were set.
     """
-    one = last_whole(space, slug)
+    tune = head(space, slug).tune
+    one = last_whole(space, slug, tune)
     if one is None:
         raise ConflictError(
-            "record the whole with a moving microphone first: one spot shows dips that belong to it alone"
+            "record the whole with a moving microphone first, with its channels as they are set now: one spot shows "
+            "dips that belong to it alone"
         )
-    tune, went = head(space, slug).tune, through(space, one)
+    went = through(space, one)
     can = processors.model(space, slug)
     predictor = space.predictor_at(can.rate)
     shown = reading(space, one).response
-    power = power_decibels(smooth_power(np.nan_to_num(shown), space.grid, FIT_SMOOTHING)) + space.offset_db
+    heard = power_decibels(smooth_power(np.nan_to_num(shown), space.grid, FIT_SMOOTHING)) + space.offset_db
     # What was recorded, bare of the common correction that it went through, and at the gains that stand now.
     was = decibels(predictor.channel(Channel(bands=went.common)))
     shift = float(np.mean([tune.channels[name].gain_db - went.channels[name].gain_db for name in one.channels]))
-    bare = np.where(np.isfinite(shown), power - was + shift, np.nan)
+    bare = np.where(np.isfinite(shown), heard - was + shift, np.nan)
     asked = placed(space, slug, tune) - bare
-    limits = _within(can, limits, tune)
-    gains = [channel.gain_db for channel in tune.channels.values()]
-    limits = limits.model_copy(
-        update={
-            "least_gain_db": can.gain_db.least - min(gains),
-            "most_gain_db": can.gain_db.most - max(gains),
-            "low_hz": max(limits.low_hz, 30.0),
-            "high_hz": min(limits.high_hz, 18_000.0),
-        }
-    )
+    limits = _of_all(can, limits, tune)
     bridged = bridge_cancellations(asked, space.grid)
     found = fit(bridged + HALF * (asked - bridged), space.grid, limits, can.rate)
     after = bare + decibels(predictor.channel(Channel(bands=found.bands))) + found.gain_db
     inside = (space.grid >= limits.low_hz) & (space.grid <= limits.high_hz)
-    left = _stretches(
-        space.grid, np.where(inside, np.nan_to_num(asked - bridged) * HALF, 0.0), "a dip of the place, half filled"
-    )
-    return Measured(found, limits, tuple(left), after, power), one
+    half = np.where(inside, np.nan_to_num(asked - bridged) * HALF, 0.0)
+    left = _stretches(space.grid, half, "a dip of the place, half filled")
+    return Measured(one, found, limits, tuple(left), after)
 
 
 def fit_measured(space: Workspace, slug: str, limits: FitLimits) -> Fitted:
@@ -299,14 +285,14 @@ def fit_measured(space: Workspace, slug: str, limits: FitLimits) -> Fitted:
     Raises as `measured_common` does.
     """
     present = head(space, slug)
-    found, one = measured_common(space, slug, limits)
+    found = measured_common(space, slug, limits)
     # No gain rises above nought for this: what would, the target comes down by.
     highest = max(channel.gain_db for channel in present.tune.channels.values())
     over = max(0.0, highest + found.fit.gain_db - max(0.0, highest))
     edits: list[Edit] = [SetBands(channel=None, bands=found.fit.bands), ShiftGains(by_db=found.fit.gain_db - over)]
     if over:
         edits.append(SetTarget(level_db=present.tune.target.level_db - over))
-    summary = f"Fit all channels as take {one.id} measured them: {len(found.fit.bands)} common bands"
+    summary = f"Fit all channels as take {found.take.id} measured them: {len(found.fit.bands)} common bands"
     return _commit(space, slug, edits, found.fit, found.left, found.limits, summary, present.id)
 
 
@@ -315,11 +301,24 @@ def _sum_db(space: Workspace, now: Scene, tune: Tune) -> np.ndarray:
     return power_decibels(whole) + space.offset_db
 
 
+def _of_all(can: Limits, limits: FitLimits, tune: Tune) -> FitLimits:
+    """The limits of a fit of what is common to all: no gain leaves its range, no band goes where nobody hears it."""
+    gains = [channel.gain_db for channel in tune.channels.values()]
+    return _within(can, limits, tune).model_copy(
+        update={
+            "least_gain_db": can.gain_db.least - min(gains),
+            "most_gain_db": can.gain_db.most - max(gains),
+            "low_hz": max(limits.low_hz, COMMON_HZ[0]),
+            "high_hz": min(limits.high_hz, COMMON_HZ[1]),
+        }
+    )
+
+
 def _within(can: Limits, limits: FitLimits, tune: Tune, channels: tuple[str, ...] = ()) -> FitLimits:
     """The limits of the fit of some channels, or else of what is common to all, narrowed to the processor's."""
     if channels:
         taken = len(tune.common) + max(
-            (len(_all_passes(tune, name)) for name in channels if name in tune.channels), default=0
+            (len(tune.channels[name].all_passes) for name in channels if name in tune.channels), default=0
         )
     else:
         taken = max(len(channel.bands) for channel in tune.channels.values())

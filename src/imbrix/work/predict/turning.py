@@ -32,10 +32,13 @@ class Turned:
 def turned(space: Workspace, slug: str) -> Turned | None:
     """What turns one side where both take each other away over the whole head; None where nothing has to be turned.
 
-    One all-pass a side: where a channel has one already, or no band is free, that side stays.
+    One all-pass a side: where a channel has one already, or no band is free, that side stays. Nothing is said before
+    all channels are voiced, which turns phases too, nor from one spot alone: what it lacks may be there beside it.
     """
     now = scene(space, slug, spatial=True)
     tune = head(space, slug).tune
+    if not now.spatial or not all(tune.channels[name].voiced for name in now.ids):
+        return None
     heard = tuple((one.id, one.details.correction) for f in now.forces.values() for one in (f.take, f.moving) if one)
     key = (slug, heard, tune.model_dump_json(), processors.key_of(space, slug))
     return space.memory.of(TURNED, key, lambda: _turned(space, slug, now, tune))
@@ -76,5 +79,5 @@ def _side(now: Scene, side: Side) -> list[Driver]:
 def _free(space: Workspace, slug: str, now: Scene, tune: Tune, side: Side) -> bool:
     room = processors.model(space, slug).bands - len(tune.common)
     channels = [tune.channels[one.id] for one in _side(now, side)]
-    turned_already = any(band.kind == "all_pass" for channel in channels for band in channel.bands)
+    turned_already = any(channel.all_passes for channel in channels)
     return bool(channels) and not turned_already and all(len(channel.bands) < room for channel in channels)

@@ -1,9 +1,9 @@
 """The plan of a project: what is done, what comes next and what was left out."""
 
-from pydantic import BaseModel
+from itertools import islice
 
 from imbrix.core.errors import ConflictError, ImbrixError, NotHereError
-from imbrix.core.plan.plan import following, plan
+from imbrix.core.plan.plan import plan
 from imbrix.core.plan.situation import InForce, Proof, Refused, Remedy, RigPart, Situation, Source
 from imbrix.core.plan.step import Step
 from imbrix.core.predict.fit import FitLimits
@@ -12,7 +12,7 @@ from imbrix.core.signal.signal import power_decibels
 from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.system.layout import Layout
 from imbrix.core.system.work_order import work_order
-from imbrix.core.tune.changes import changes
+from imbrix.core.tune.changes import changes, differ_in_common
 from imbrix.core.tune.edits import Edit
 from imbrix.core.tune.headroom import peaks
 from imbrix.core.tune.tune import Tune, guard, measuring
@@ -34,7 +34,8 @@ from imbrix.work.source import undo
 from imbrix.work.source.feeds import feeds
 from imbrix.work.state.source import source_state
 from imbrix.work.takes import rounds
-from imbrix.work.takes.reading import reading, sick
+from imbrix.work.takes.proofs import of_the_whole
+from imbrix.work.takes.reading import reading
 from imbrix.work.takes.shelf import Take, takes, through
 from imbrix.work.takes.verdicts import troubles_of
 from imbrix.work.tune.revisions import draft, head
@@ -43,50 +44,22 @@ from imbrix.work.tune.targets import placed
 SOUNDING = ("take", "moving")
 """Jobs whose refusal tells of the rig: what a check of the interface finds asks for a loop first."""
 BETTER: Drawer[tuple[object, ...], float | None] = Drawer("fits of what was measured", 16)
+LOOKED_BACK = 8
+"""So many of the newest recordings of the whole are looked at."""
 MOST_ROUNDS = 2
 """So often the common correction is fitted to what was measured, at most."""
 SPAN_HZ = (40.0, 16_000.0)
 STRAIGHT: Drawer[tuple[object, ...], tuple[Edit, ...]] = Drawer("what straightens", 16)
 
 
-class PlanState(BaseModel):
-    """All steps in their order, the key of the next one (empty where nothing is left), and how many are done."""
-
-    steps: list[Step]
-    next: str
-    done: int
-    total: int
-
-
-class NextState(BaseModel):
-    """The step that comes next, none where nothing is left; and how many of how many are behind."""
-
-    step: Step | None
-    done: int
-    total: int
-
-
-def plan_state(space: Workspace, slug: str, progress: Progress) -> PlanState:
+def steps_of(space: Workspace, slug: str, progress: Progress) -> tuple[Step, ...]:
     """The plan of a project; `progress` is that of the recorder. Raises NotHereError."""
-    steps = plan(situation(space, slug, progress))
-    come = following(steps)
-    return PlanState(steps=list(steps), next=come.key if come else "", done=_done(steps), total=len(steps))
-
-
-def next_state(space: Workspace, slug: str, progress: Progress) -> NextState:
-    """What comes next in a project. Raises NotHereError."""
-    steps = plan(situation(space, slug, progress))
-    return NextState(step=following(steps), done=_done(steps), total=len(steps))
-
-
-def _done(steps: tuple[Step, ...]) -> int:
-    return sum(one.state in ("done", "skipped", "not needed") for one in steps)
+    return plan(situation(space, slug, progress))
 
 
 def leave_out(space: Workspace, slug: str, key: str, skipped: bool, progress: Progress) -> None:
     """Leave a step out for now, or take it in again. Raises NotHereError where the plan has none of this key."""
-    known = {one.key for one in plan(situation(space, slug, progress))}
-    if key not in known:
+    if key not in {one.key for one in steps_of(space, slug, progress)}:
         raise NotHereError(f"the plan has no step {key!r}")
 
     def change(now: documents.Document) -> documents.Document:
@@ -117,8 +90,8 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
     beside, beside_says = _beside(space, slug, tune)
     slots = processor.slot_names()
     refused = progress.stage == "refused" and progress.project == slug and progress.kind in SOUNDING
+    free = next((n for n in range(1, processor.limits.slots + 1) if n not in slots), processor.limits.slots)
     return Situation(
-        slug=slug,
         layout=layout,
         tune=tune,
         order=work_order(layout),
@@ -150,7 +123,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         ),
         crossed=_crossed(layout, tune),
         timed=any(one.delay_s for one in tune.channels.values()),
-        turned=_turned(space, slug) if _all_voiced(tune, at) else None,
+        turned=_turned(space, slug),
         beside=beside,
         beside_says=beside_says,
         placing=placing(space, slug, at, tune),
@@ -158,17 +131,14 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         over_db=over_db,
         over_says=over_says,
         unsent=differs,
-        proof=_proof(space, slug, tune, all_takes),
+        proof=_proof(space, slug, tune),
         stored=processor.stored_in() if not differs else None,
-        free=next((n for n in range(1, processor.limits.slots + 1) if n not in slots), processor.limits.slots),
+        free=free,
+        free_holds=slots.get(free, ""),
+        room=processor.limits.bands - max(len(one.bands) for one in tune.channels.values()),
         refused=Refused(progress.cause, progress.message) if refused and progress.cause else None,
         skipped=frozenset((documents.read(space, _key(slug)) or {}).get("skipped", [])),
     )
-
-
-def _all_voiced(tune: Tune, at: Scene) -> bool:
-    """Whether gain or bands of every channel that was recorded are set: before that, phases are still to turn."""
-    return bool(at.ids) and all(tune.channels[name].gain_db or tune.channels[name].bands for name in at.ids)
 
 
 def _turned(space: Workspace, slug: str) -> Remedy | None:
@@ -246,49 +216,35 @@ def _whole_db(space: Workspace, slug: str, at: Scene, tune: Tune) -> float | Non
     return found.plus_minus if found else None
 
 
-def _proof(space: Workspace, slug: str, tune: Tune, all_takes: list[Take]) -> Proof | None:
+def _proof(space: Workspace, slug: str, tune: Tune) -> Proof | None:
     """The newest recording of all channels together."""
     layout = space.layout(slug)
-    everyone = {driver.id for driver in layout.drivers}
-    proofs = [
-        one
-        for one in all_takes
-        if one.purpose == "proof" and not one.discarded and set(one.channels) == everyone and not sick(space, one)
-    ]
-    if not proofs:
+    newest = list(islice(of_the_whole(space, slug), LOOKED_BACK))
+    if not newest:
         return None
-    one = proofs[0]
-    wanted = processors.playable(space, slug, measuring(tune, layout, everyone))
-    current = not changes(_went(space, one, wanted), wanted, layout)
-    before = [each for each in proofs[1:] if each.method == one.method]
+    one, *older = newest
+    wanted = processors.playable(space, slug, measuring(tune, layout, set(tune.channels)))
+
+    def went(each: Take) -> Tune:
+        """What a take went through; inputs do nothing to what is played here."""
+        return through(space, each).model_copy(update={"inputs": wanted.inputs})
+
+    current = not changes(went(one), wanted, layout)
+    before = [each for each in older if each.method == one.method]
     shown = reading(space, one).response
     levels = power_decibels(smooth_power(shown, space.grid, 6.0)) + space.offset_db
     strays = deviation(levels, placed(space, slug, tune), space.grid, *SPAN_HZ)
     apart = parting(space, slug, one)
     # Fitted to what was measured twice already: a third time gains nothing.
-    rounds_ = sum(_voiced_alike(_went(space, each, wanted), wanted) for each in before if each.levels_only)
+    fitted = sum(differ_in_common(went(each), wanted) for each in before) >= MOST_ROUNDS
     return Proof(
         current=current,
         plus_minus_db=strays.plus_minus if strays else 0.0,
         apart_db=apart.rms_db if apart else 0.0,
         apart_says=apart.says if apart else "",
-        repeated=any(not changes(_went(space, each, wanted), wanted, layout) for each in before),
-        better_db=_better(space, slug, one, tune) if current and one.levels_only and rounds_ < MOST_ROUNDS else None,
+        repeated=any(not changes(went(each), wanted, layout) for each in before),
+        better_db=_better(space, slug, one, tune) if current and one.levels_only and not fitted else None,
     )
-
-
-def _went(space: Workspace, one: Take, wanted: Tune) -> Tune:
-    """The tune that a take went through; its inputs do nothing to what is played here."""
-    return through(space, one).model_copy(update={"inputs": wanted.inputs})
-
-
-def _voiced_alike(one: Tune, other: Tune) -> bool:
-    """Whether two tunes have the same delays and the same bands of each channel, whatever is common to all."""
-
-    def own(tune: Tune) -> list[tuple[object, ...]]:
-        return [(each.delay_s, each.inverted, each.bands) for each in tune.channels.values()]
-
-    return own(one) == own(other)
 
 
 def _better(space: Workspace, slug: str, one: Take, tune: Tune) -> float | None:
@@ -296,7 +252,7 @@ def _better(space: Workspace, slug: str, one: Take, tune: Tune) -> float | None:
 
     def find() -> float | None:
         try:
-            found, _ = measured_common(space, slug, FitLimits())
+            found = measured_common(space, slug, FitLimits())
         except ImbrixError:
             return None
         strays = deviation(found.after_db, placed(space, slug, tune), space.grid, *SPAN_HZ)

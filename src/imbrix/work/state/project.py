@@ -41,7 +41,8 @@ from imbrix.work.state.rig import RigState, rig_state
 from imbrix.work.state.takes import TakeState, take_states
 from imbrix.work.takes import rounds
 from imbrix.work.takes.forces import chosen
-from imbrix.work.takes.reading import arrival, driver_band_of, onset_of, reading, sick
+from imbrix.work.takes.proofs import proofs
+from imbrix.work.takes.reading import arrival, driver_band_of, onset_of, reading
 from imbrix.work.takes.rounds import Round
 from imbrix.work.takes.shelf import Method, Take, takes
 from imbrix.work.tune.revisions import head
@@ -335,7 +336,7 @@ def _stages(
         "drivers": f"{len(at.ids)} of {total}",
         "seams": f"{max(losses):.1f} dB lost" if losses else "—",
         "voice": f"{corrected} of {total} set" if corrected else "—",
-        "proof": _proof_word(space, slug, tune, all_takes),
+        "proof": _proof_word(space, slug, tune),
         "handover": f"{differs} unsent" if differs else "all sent",
     }
 
@@ -367,10 +368,8 @@ def _lost(space: Workspace, at: Scene, seam: Seam, tune: Tune) -> float | None:
     return space.memory.of(LOSSES, key, find)
 
 
-def _proof_word(space: Workspace, slug: str, tune: Tune, all_takes: Sequence[Take]) -> str:
-    one = next(
-        (one for one in all_takes if one.purpose == "proof" and not one.discarded and not sick(space, one)), None
-    )
+def _proof_word(space: Workspace, slug: str, tune: Tune) -> str:
+    one = next(proofs(space, slug), None)
     if one is None:
         return "—"
 

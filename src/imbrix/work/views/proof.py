@@ -14,8 +14,9 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.parting import parting
 from imbrix.work.predict.scene import Scene, predicted
 from imbrix.work.source.colour import predicted_through
-from imbrix.work.takes.reading import reading, sick
-from imbrix.work.takes.shelf import Take, take, takes, through
+from imbrix.work.takes.proofs import proofs
+from imbrix.work.takes.reading import reading
+from imbrix.work.takes.shelf import Take, take, through
 from imbrix.work.tune.targets import placed
 from imbrix.work.views import closer
 from imbrix.work.views.gated import gated
@@ -99,7 +100,4 @@ def proof_take(space: Workspace, slug: str, view: View) -> Take | None:
         if one.purpose != "proof":
             raise NotHereError(f"take {view.take} is none of the whole")
         return one
-    for one in takes(space, slug):
-        if one.purpose == "proof" and not one.discarded and not sick(space, one):
-            return one
-    return None
+    return next(proofs(space, slug), None)

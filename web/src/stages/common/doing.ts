@@ -102,29 +102,31 @@ export function recordForStage(work: Work, selection: string) {
 
 /** Fit the selection, its pair when left and right go together, or all channels when nothing is selected; `like` is a
  * channel that takes the target's place. */
-export async function fitSelection(work: Work, selection: string, like?: string): Promise<boolean> {
-  const { project, slug, act } = work;
-  const { together, limits, set } = useWindow.getState();
+export function fitSelection(work: Work, selection: string, like?: string): Promise<boolean> {
+  const { project } = work;
+  const { together } = useWindow.getState();
   const driver = project.layout.drivers.find((one) => one.id === selection);
   const both = together && !like;
   const channels = !driver ? [] : both ? alike(project, driver).map((one) => one.id) : [driver.id];
-  const body = { channels, limits, like };
-  return act(async () => {
-    const made = await settled<Fitted>(client.POST('/api/projects/{slug}/fit', { params: { path: { slug } }, body }));
-    set({ leftAlone: { about: selection, dips: made.fit.left } });
-    return made;
-  });
+  return fitWith(work, selection, { channels, like });
 }
 
 /** Fit the correction common to all channels to what a moving microphone heard of the whole. */
-export function fitMeasured(work: Work): Promise<boolean> {
+export const fitMeasured = (work: Work) => fitWith(work, '', { channels: [], measured: true });
+
+/** A fit within the limits of this window; what it left alone is told of `about`. */
+export function fitWith(
+  work: Work,
+  about: string,
+  { channels, like, measured }: { channels: string[]; like?: string | null; measured?: boolean },
+): Promise<boolean> {
   const { limits, set } = useWindow.getState();
-  const body = { channels: [], limits, measured: true };
+  const body = { channels, limits, like, measured: measured ?? false };
   return work.act(async () => {
     const made = await settled<Fitted>(
       client.POST('/api/projects/{slug}/fit', { params: { path: { slug: work.slug } }, body }),
     );
-    set({ leftAlone: { about: '', dips: made.fit.left } });
+    set({ leftAlone: { about, dips: made.fit.left } });
     return made;
   });
 }
