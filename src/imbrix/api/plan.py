@@ -1,9 +1,9 @@
 """The plan of the job: the step that comes next, all steps, what is left out; and the requests that do a step."""
 
-from typing import Any, Literal
+from typing import Literal
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, JsonValue
 
 from imbrix.api.at import AtRecorder, AtSpace, Slug
 from imbrix.api.problems import RESPONSES
@@ -22,7 +22,7 @@ class StepRequest(BaseModel):
 
     method: Literal["POST", "PATCH"] = "POST"
     path: str
-    body: dict[str, Any] | None = None
+    body: dict[str, JsonValue] | None = None
     waits: bool = False
 
 

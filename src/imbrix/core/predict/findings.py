@@ -8,11 +8,12 @@ from collections.abc import Mapping
 import numpy as np
 
 from imbrix.core.evidence.onset import Onset
+from imbrix.core.predict.headroom import peaks
+from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.grid import span_mask
-from imbrix.core.signal.signal import ComplexArray, FloatArray
+from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
 from imbrix.core.system.layout import Driver, Layout
 from imbrix.core.tune.edits import Edit, SetChannel, SetTarget, ShiftGains
-from imbrix.core.tune.headroom import peaks
 from imbrix.core.tune.tune import Tune
 from imbrix.core.value import Value
 
@@ -106,6 +107,7 @@ def reversed_drivers(
 
 CLIPS_DB = 0.05
 """Less over full scale than this is rounding."""
+NEAR_DB = 6.0
 
 
 def brought_down(tune: Tune, by_db: float) -> tuple[Edit, ...]:
@@ -113,10 +115,13 @@ def brought_down(tune: Tune, by_db: float) -> tuple[Edit, ...]:
     return ShiftGains(by_db=-by_db), SetTarget(level_db=tune.target.level_db - by_db)
 
 
-def clips(layout: Layout, tune: Tune, rate: int) -> list[Finding]:
+def clips(layout: Layout, tune: Tune, predictor: Predictor) -> list[Finding]:
     """Channels whose output goes over full scale when full scale comes in."""
-    over = {driver.id: peaks(tune, driver.id, rate) for driver in layout.drivers}
-    most = max(one.worst_db for one in over.values())
+    ids = [driver.id for driver in layout.drivers]
+    # No sweep and no noise peaks so much higher than the worst sine: most channels need not be run in time.
+    levels = decibels(predictor.through(tune, ids)).max(axis=1)
+    over = {name: peaks(tune, name, predictor) for name, level in zip(ids, levels, strict=True) if level > -NEAR_DB}
+    most = max((one.worst_db for one in over.values()), default=0.0)
     return [
         Finding(
             kind="clip",
@@ -128,7 +133,7 @@ def clips(layout: Layout, tune: Tune, rate: int) -> list[Finding]:
             remedy=brought_down(tune, most),
         )
         for driver in layout.drivers
-        if (one := over[driver.id]).worst_db > CLIPS_DB
+        if (one := over.get(driver.id)) is not None and one.worst_db > CLIPS_DB
     ]
 
 

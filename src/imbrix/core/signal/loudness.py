@@ -1,4 +1,4 @@
-"""Loudness after ITU-R BS.1770: K-weighting, blocks of 400 ms, two gates; and of pink noise through a response.
+"""Loudness of pink noise through a response, by the K-weighting of ITU-R BS.1770.
 
 The weighting is a shelf for the head and a high-pass after the revised low-frequency curve. The recommendation gives
 both as sections at 48 kHz; at other rates they are built from the analogue filters behind these (as in B. De Man,
@@ -10,10 +10,6 @@ import scipy  # its signal part loads at first use: the start need not wait for 
 
 from imbrix.core.signal.signal import FloatArray
 
-OFFSET_DB = -0.691
-"""So that a sine of 997 Hz at full scale in one channel reads -3.01 LKFS."""
-BLOCK_S, OVERLAP = 0.4, 0.75
-ABSOLUTE_LKFS, RELATIVE_DB = -70.0, -10.0
 SHELF_HZ, SHELF_Q, SHELF_DB = 1681.974450955533, 0.7071752369554196, 3.999843853973347
 HIGH_PASS_HZ, HIGH_PASS_Q = 38.13547087602444, 0.5003270373238773
 
@@ -36,25 +32,6 @@ def k_weighting(rate: int) -> FloatArray:
     scale = 1.0 + k / HIGH_PASS_Q + k * k
     high_pass = [1.0, -2.0, 1.0, 1.0, 2.0 * (k * k - 1.0) / scale, (1.0 - k / HIGH_PASS_Q + k * k) / scale]
     return np.array([shelf, high_pass])
-
-
-def integrated(samples: FloatArray, rate: int) -> float:
-    """Gated loudness in LKFS of samples (n, channels) of front channels; minus infinity where the gates let none in."""
-    weighted = scipy.signal.sosfilt(k_weighting(rate), samples, axis=0)
-    size = round(BLOCK_S * rate)
-    hop = round(BLOCK_S * (1.0 - OVERLAP) * rate)
-    total = np.concatenate((np.zeros((1, samples.shape[1])), np.cumsum(weighted**2, axis=0)))
-    starts = np.arange(0, samples.shape[0] - size + 1, hop)
-    power = ((total[starts + size] - total[starts]) / size).sum(axis=1)
-    loud = power[_lkfs(power) > ABSOLUTE_LKFS]
-    if not loud.size:
-        return -np.inf
-    gate = _lkfs(loud.mean(keepdims=True))[0] + RELATIVE_DB
-    return float(_lkfs(loud[_lkfs(loud) > gate].mean(keepdims=True))[0])
-
-
-def _lkfs(power: FloatArray) -> FloatArray:
-    return np.asarray(OFFSET_DB + 10.0 * np.log10(np.maximum(power, 1e-30)))
 
 
 def pink_loudness(power: FloatArray, frequencies: FloatArray, rate: int = 48_000) -> float:

@@ -4,9 +4,9 @@ from dataclasses import dataclass
 
 from imbrix.core.errors import ConflictError, InvalidError, NotHereError
 from imbrix.core.predict.fit import FitLimits
+from imbrix.core.predict.headroom import peaks
 from imbrix.core.signal.loudness import pink_loudness
 from imbrix.core.tune.edits import Edit, SetTarget, ShiftGains
-from imbrix.core.tune.headroom import peaks
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
@@ -73,7 +73,7 @@ def _as_loud(space: Workspace, slug: str, like: Tune, name: str) -> None:
     """Shift all gains so that pink noise is as loud (ITU-R BS.1770) as with another tune, as far as nothing clips."""
     now, tune = scene(space, slug, spatial=True), head(space, slug).tune
     louder = _loudness(space, now, tune) - _loudness(space, now, like)
-    room = -max(peaks(tune, driver.id, now.rate).worst_db for driver in now.layout.drivers)
+    room = -max(peaks(tune, driver.id, space.predictor_at(now.rate)).worst_db for driver in now.layout.drivers)
     by_db = min(-louder, max(room, 0.0))
     short = -louder - by_db
     says = "as loud" if short < AS_LOUD_DB else f"{short:.1f} dB softer: louder it would clip"

@@ -28,7 +28,7 @@ def findings(space: Workspace, slug: str, at: Scene, tune: Tune, line: list[Part
         *stale,
         *_sick(space, at),
         *_reversed(space, slug, at, tune),
-        *clips(at.layout, tune, at.rate),
+        *clips(at.layout, tune, space.predictor_at(at.rate)),
         *boosts(at.layout, tune),
     ]
 

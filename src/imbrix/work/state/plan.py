@@ -7,6 +7,8 @@ from imbrix.core.plan.plan import plan
 from imbrix.core.plan.situation import InForce, Proof, Refused, Remedy, RigPart, Situation, Source
 from imbrix.core.plan.step import Step
 from imbrix.core.predict.fit import FitLimits
+from imbrix.core.predict.headroom import peaks
+from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.measures import deviation
 from imbrix.core.signal.signal import power_decibels
 from imbrix.core.signal.smoothing import smooth_power
@@ -14,7 +16,6 @@ from imbrix.core.system.layout import Layout
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.changes import changes, differ_in_common
 from imbrix.core.tune.edits import Edit
-from imbrix.core.tune.headroom import peaks
 from imbrix.core.tune.tune import Tune, guard, measuring
 from imbrix.standins.places.shipped import SHIPPED
 from imbrix.work.ground import documents, places, processors
@@ -86,7 +87,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
     processor = processors.processor(space, slug)
     shipped = SHIPPED.get(places.standing(space, slug).key)
     differs = len(unsent(space, slug))
-    over_db, over_says = _over(layout, tune, at.rate)
+    over_db, over_says = _over(layout, tune, space.predictor_at(at.rate))
     beside, beside_says = _beside(space, slug, tune)
     slots = processor.slot_names()
     refused = progress.stage == "refused" and progress.project == slug and progress.kind in SOUNDING
@@ -157,11 +158,11 @@ def _beside(space: Workspace, slug: str, tune: Tune) -> tuple[tuple[Edit, ...], 
     return found.edits, "; ".join(found.says).lower()
 
 
-def _over(layout: Layout, tune: Tune, rate: int) -> tuple[float, str]:
+def _over(layout: Layout, tune: Tune, predictor: Predictor) -> tuple[float, str]:
     """By how much outputs go over full scale or a gain over nought, in dB, and which does most."""
     found = []
     for driver in layout.drivers:
-        gain, worst = tune.channels[driver.id].gain_db, peaks(tune, driver.id, rate).worst_db
+        gain, worst = tune.channels[driver.id].gain_db, peaks(tune, driver.id, predictor).worst_db
         found.append((gain, f"the gain of {driver.name} is {gain:+.1f} dB"))
         found.append((worst, f"{driver.name} peaks {worst:+.1f} dB over full scale"))
     return max(found)

@@ -2,10 +2,10 @@
 
 import numpy as np
 
+from imbrix.core.predict.headroom import peaks
 from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.measures import deviation
 from imbrix.core.signal.signal import FloatArray, decibels
-from imbrix.core.tune.headroom import peaks
 from imbrix.core.tune.lower import band_section
 from imbrix.core.tune.tune import Channel, Tune
 from imbrix.work.ground.workspace import Workspace
@@ -44,7 +44,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
             subject = closer.Subject(heard, driver.name, driver.id, now.takes[driver.id])
         picture.add("own-target", np.where(own > share - 30, own, np.nan), "own-target", channel=driver.id)
         _correction(space.predictor_at(now.rate), picture, channel, tune, driver.id)
-        _headroom(picture, (driver.id,), tune, now.rate)
+        _headroom(space.predictor_at(now.rate), picture, (driver.id,), tune)
         wanted = share
     else:
         whole = summed(now, responses, tune)
@@ -66,7 +66,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
             tune.model_copy(update={"common": ()}),
             "",
         )
-        _headroom(picture, tuple(one.id for one in now.layout.drivers), tune, now.rate)
+        _headroom(space.predictor_at(now.rate), picture, tuple(one.id for one in now.layout.drivers), tune)
         wanted = target
     closer.add(space, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
     picture.add("target", wanted, "target", label="target")
@@ -82,9 +82,9 @@ def _price(picture: Picture, before: FloatArray, own: FloatArray, low: float, hi
         picture.facts["price"] = {"highest": float(apart.max()), "lowest": float(apart.min())}
 
 
-def _headroom(picture: Picture, names: tuple[str, ...], tune: Tune, rate: int) -> None:
+def _headroom(predictor: Predictor, picture: Picture, names: tuple[str, ...], tune: Tune) -> None:
     """The peaks of the channel that peaks highest."""
-    one = max((peaks(tune, name, rate) for name in names), key=lambda each: each.worst_db)
+    one = max((peaks(tune, name, predictor) for name in names), key=lambda each: each.worst_db)
     picture.facts["headroom"] = {
         "sine_db": one.sine_db,
         "sine_hz": one.sine_hz,

@@ -6,14 +6,14 @@ from functools import lru_cache
 import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
 
-from imbrix.core.signal.signal import FloatArray
+from imbrix.core.predict.predict import Predictor
+from imbrix.core.signal.signal import FloatArray, decibels
 from imbrix.core.tune.lower import fed, lower
 from imbrix.core.tune.tune import Band, Channel, Input, Tune
 
 SECONDS = 1.0
 LOW_HZ, HIGH_SHARE = 20.0, 0.45
 """The sweep goes from here to this share of the rate."""
-SINES = 960
 Heard = tuple[tuple[float, Input], ...]
 """The factors by which inputs are heard, and what these do."""
 
@@ -33,59 +33,32 @@ class Peaks:
         return max(self.sine_db, self.sweep_db, self.pink_db)
 
 
-def peaks(tune: Tune, driver_id: str, rate: int) -> Peaks:
+def peaks(tune: Tune, driver_id: str, predictor: Predictor) -> Peaks:
     """The peaks of a channel when all inputs that it hears carry the same at full scale."""
-    return _peaks(tune.channels[driver_id], tune.common, tuple(fed(tune, driver_id)), rate)
-
-
-def worst_sine(tune: Tune, driver_id: str, rate: int) -> tuple[float, float]:
-    """The peak of the worst sine, in dB over full scale, and its frequency in hertz."""
-    return _sine(tune.channels[driver_id], tune.common, tuple(fed(tune, driver_id)), rate)
+    levels = decibels(predictor.through(tune, [driver_id])[0])
+    worst = int(np.argmax(levels))
+    heard = tuple(fed(tune, driver_id)) or ((1.0, Input()),)
+    sweep, pink = _in_time(tune.channels[driver_id], tune.common, heard, predictor.rate)
+    return Peaks(float(levels[worst]), float(predictor.frequencies[worst]), sweep, pink)
 
 
 @lru_cache(maxsize=256)
-def _peaks(channel: Channel, common: tuple[Band, ...], heard: Heard, rate: int) -> Peaks:
-    sweep, pink = (_peak_db(one, channel, common, heard, rate) for one in signals(rate))
-    return Peaks(*_sine(channel, common, heard, rate), sweep, pink)
-
-
-@lru_cache(maxsize=512)
-def _sine(channel: Channel, common: tuple[Band, ...], heard: Heard, rate: int) -> tuple[float, float]:
-    hertz = np.geomspace(LOW_HZ, HIGH_SHARE * rate, SINES)
-    at = 2 * np.pi * hertz / rate
+def _in_time(channel: Channel, common: tuple[Band, ...], heard: Heard, rate: int) -> tuple[float, float]:
+    """Peaks in dB of the sweep and of the pink noise, filtered."""
     runs = lower(channel, common, rate)
-    response = runs.factor * _response(runs.sos, at)
-    if heard:
-        total = np.zeros(hertz.size, dtype=complex)
-        for factor, one in heard:
-            does = lower(one.channel, (), rate)
-            total += factor * does.factor * _response(does.sos, at) * np.exp(-1j * at * does.delay)
-        response = response * total
-    levels = 20 * np.log10(np.maximum(np.abs(response), 1e-12))
-    worst = int(np.argmax(levels))
-    return float(levels[worst]), float(hertz[worst])
-
-
-def _response(sos: FloatArray, at: FloatArray) -> FloatArray:
-    if not len(sos):
-        return np.ones(at.size, dtype=complex)
-    return np.asarray(scipy.signal.sosfreqz(sos, at)[1])
-
-
-def _peak_db(samples: FloatArray, channel: Channel, common: tuple[Band, ...], heard: Heard, rate: int) -> float:
-    mixed = samples
-    if heard:
+    found = []
+    for samples in signals(rate):
         mixed = np.zeros(samples.size)
-        for factor, one in heard:
+        for amount, one in heard:
             does = lower(one.channel, (), rate)
             late = np.concatenate((np.zeros(does.delay), samples))[: samples.size]
-            mixed = mixed + factor * does.factor * _through(does.sos, late)
-    runs = lower(channel, common, rate)
-    out = runs.factor * _through(runs.sos, mixed)
-    return float(20 * np.log10(max(float(np.abs(out).max()), 1e-12)))
+            mixed += amount * does.factor * _filtered(does.sos, late)
+        out = runs.factor * _filtered(runs.sos, mixed)
+        found.append(float(decibels(np.abs(out).max())))
+    return found[0], found[1]
 
 
-def _through(sos: FloatArray, samples: FloatArray) -> FloatArray:
+def _filtered(sos: FloatArray, samples: FloatArray) -> FloatArray:
     return np.asarray(scipy.signal.sosfilt(sos, samples)) if len(sos) else samples
 
 
