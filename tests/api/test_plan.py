@@ -61,7 +61,8 @@ def press(client: TestClient) -> bool:
 def test_a_script_that_only_presses_the_next_step_ends_with_a_stored_and_proven_tune(client: TestClient) -> None:
     pressed = list(FOLLOW.follow(client, "wren"))
     assert len(pressed) < 60
-    assert {came for _, came in pressed} == {"done"}
+    # What only an ear can tell is left to it.
+    assert {step["key"] for step, came in pressed if came != "done"} == {"image"}
     keys = [step["key"] for step, _ in pressed]
     assert keys[:3] == ["source", "straighten", "remedy:midbass-r"]  # its factory tone, and what hangs backwards
     assert keys.index("align") < keys.index("voice:mid-l") < keys.index("common") < keys.index("proof")

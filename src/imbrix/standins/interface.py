@@ -153,7 +153,7 @@ class StandinInterface:
         more = [n for n in FURTHER if n in inputs]
         others = [FURTHER[n] for n in more]
         spot = self._held(place)
-        air = CabinStream(self._wired(), size, self._random, spot, moving, others, practice.turned_deg, rate)
+        air = CabinStream(self.wired(), size, self._random, spot, moving, others, practice.turned_deg, rate)
         with_jig = bool({JIG_DRIVER, JIG_RESISTOR} & set(inputs))
         jig = self._jig_stream(size, rate) if with_jig else None
         beyond = [*more, *([JIG_DRIVER, JIG_RESISTOR] if jig else [])]
@@ -264,7 +264,7 @@ class StandinInterface:
         clipped = None if motor is None else motor.loaded(practice.loading, practice.loading_amount / 1000)
         return JigStream(self.jig, clipped, block, rate)
 
-    def _wired(self) -> Cabin:
+    def wired(self) -> Cabin:
         """The cabin, one driver's wires exchanged where that is switched on."""
         output = self.stands.backwards
         if not self.practice.wired_backwards or output is None:

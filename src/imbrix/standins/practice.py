@@ -10,7 +10,8 @@ class Practice(BaseModel):
 
     The jig's `clips` hold nothing, each other, the known resistor or the driver at `clipped_output` (from 1), which may
     be loaded with `loading_amount` grams on its cone or a box of so many litres. `turned_deg` is the angle by which the
-    drivers are turned away from the microphone, `source_volume` where the knob of the source stands, of 40.
+    drivers are turned away from the microphone, `source_volume` where the knob of the source stands, of 40. `ears` are
+    those of the stand-in's listener, drawn from a number: 0 hears what the place gives, others are off in some octaves.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True, json_schema_serialization_defaults_required=True)
@@ -41,6 +42,7 @@ class Practice(BaseModel):
     wire_inverted: bool = False
     track_stops: bool = False
     chime: bool = False
+    ears: int = Field(default=0, ge=0, le=9999)
 
 
 SAYS: dict[str, str] = {

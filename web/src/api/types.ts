@@ -54,6 +54,9 @@ export type Plan = Schemas['PlanState'];
 export type Step = Plan['steps'][number];
 export type StepChoice = Step['choices'][number];
 export type StepRequest = NonNullable<StepChoice['request']>;
+export type Image = Schemas['ImageState'];
+export type ImageBand = Image['bands'][number];
+export type Mending = Image['mendings'][number];
 export type Corner = Project['corners'][string]['high_pass'];
 
 export type Rig = Schemas['RigState'];

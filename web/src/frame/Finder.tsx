@@ -2,7 +2,7 @@
 import Autocomplete from '@mui/material/Autocomplete';
 import Dialog from '@mui/material/Dialog';
 import TextField from '@mui/material/TextField';
-import type { Action } from './actions';
+import type { Action } from '../stages/common/action';
 
 export function Finder({ actions, onClose }: { actions: Action[]; onClose: () => void }) {
   return (

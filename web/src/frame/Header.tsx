@@ -15,7 +15,8 @@ import { useState } from 'react';
 import type { Stage } from '../api/types';
 import { STAGE_LIST } from '../stages/list';
 import { usePick } from '../state/window';
-import type { Action, Sheet } from './actions';
+import type { Action } from '../stages/common/action';
+import type { Sheet } from './actions';
 import { PracticeMenu } from './PracticeMenu';
 import type { Work } from '../state/project';
 

@@ -4,7 +4,7 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
-import type { Action } from './actions';
+import type { Action } from '../stages/common/action';
 
 export function KeysHelp({ actions, onClose }: { actions: Action[]; onClose: () => void }) {
   return (

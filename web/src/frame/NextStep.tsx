@@ -116,7 +116,16 @@ interface OthersProps {
 /** The choices of a step besides the one that is advised. */
 function Others({ anchor, step, onClose, onTake }: OthersProps) {
   return (
-    <Menu anchorEl={anchor} open={!!anchor && !!step} onClose={onClose} transitionDuration={0}>
+    // What was chosen is done: Enter goes on with the step after it, rather than open the choices again.
+    <Menu
+      anchorEl={anchor}
+      open={!!anchor && !!step}
+      disableRestoreFocus
+      onClose={() => {
+        onClose();
+        anchor?.focus();
+      }}
+      transitionDuration={0}>
       {step?.choices.slice(1).map((one) => (
         <MenuItem
           key={one.name}

@@ -94,6 +94,18 @@ export function PracticeMenu({
               onCommit={(source_volume) => put({ source_volume })}
             />
           </Row>
+          <Row>
+            <NumberField
+              label="Ears of the listener, by number"
+              value={practice.ears}
+              zero="as a head in the middle"
+              step={1}
+              min={0}
+              max={9999}
+              digits={0}
+              onCommit={(ears) => put({ ears })}
+            />
+          </Row>
           <Box sx={{ mt: 1, display: 'flex', flexDirection: 'column' }}>
             {Object.entries(rig.switches).map(([name, says]) => (
               <Tick

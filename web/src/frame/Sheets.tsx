@@ -6,7 +6,8 @@ import { PlanSheet } from './PlanSheet';
 import { Revisions } from './Revisions';
 import { System } from './System';
 import { Unsent } from './Unsent';
-import type { Action, Sheet } from './actions';
+import type { Action } from '../stages/common/action';
+import type { Sheet } from './actions';
 import type { Planned } from './steps';
 
 interface Props {

@@ -8,20 +8,11 @@ import { back, fit } from '../plot/zoom';
 import { useWindow } from '../state/window';
 import type { Work } from '../state/project';
 import { stepOf } from '../ui/format';
+import { pressed, type Action } from '../stages/common/action';
+import { useImageActions } from '../stages/proof/imageActions';
 
 /** What is laid over the page. */
 export type Sheet = 'keys' | 'revisions' | 'finder' | 'unsent' | 'system' | 'plan' | null;
-
-export interface Action {
-  id: string;
-  name: string;
-  key: string;
-  match: (event: KeyboardEvent) => boolean;
-  run: (event?: KeyboardEvent) => void;
-}
-
-const pressed = (key: string) => (event: KeyboardEvent) =>
-  event.key.toLowerCase() === key && !event.ctrlKey && !event.metaKey;
 
 export function useActions(
   work: Work,
@@ -59,7 +50,9 @@ export function useActions(
       set({ selection: (after.find((one) => one.state !== 'skipped') ?? after[0]).channel, olderTake: null });
     } else set({ selection: ids[(ids.indexOf(selection) + 1) % ids.length], band: null });
   };
+  const image = useImageActions(work);
   const list: Action[] = [
+    ...image,
     {
       id: 'record',
       name: recording ? 'Stop the recording' : 'Record',

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { send } from '../api/client';
 import type { Plan, RigPart, Stage, Step, StepChoice } from '../api/types';
 import { fitWith, WHOLE } from '../stages/common/doing';
+import { playBand } from '../stages/proof/image';
 import { usePlan } from '../state/plan';
 import type { Work } from '../state/project';
 import { usePick, useWindow } from '../state/window';
@@ -39,6 +40,7 @@ export function usePlanned(work: Work, go: (stage: Stage) => void): Planned {
     if (choice.skips) leave(of, true);
     else if (action?.do === 'align') useWindow.getState().set({ propose: true });
     else if (action?.do === 'fit') void once(fitWith(work, action.channels[0] ?? '', action));
+    else if (of.key === 'image') playBand(work);
     else if (request) void once(work.act(() => send(request)));
   };
   // Nothing is pressed twice: until the answer is there, the line still shows what was.
@@ -84,7 +86,7 @@ function placeOf(step: Step) {
     case 'voice':
       return { selection: step.channel, band: null };
     case 'proof':
-      return { proofChannels: null, proofTake: null };
+      return { proofChannels: null, proofTake: null, proofPart: step.key === 'image' ? 'image' : 'measure' } as const;
     default:
       return {};
   }

@@ -87,6 +87,7 @@ interface Measuring {
   proofTake: number | null;
   proofChannels: string[] | null;
   proofMethod: 'sweep' | 'moving';
+  proofPart: 'measure' | 'image';
   live: LiveSettings;
   listen: ListenSettings;
   rawTake: number | null;
@@ -110,6 +111,22 @@ interface Fitting {
   limits: Limits;
 }
 
+/** What is heard of the image, before it is kept. */
+interface Imaging {
+  /** The band that is asked for. */
+  imageBand: { hz: number; octaves: number };
+  imageSide: 'both' | 'left' | 'right';
+  /** Where it stands: two places where it falls in two. */
+  imageMarks: [number, number];
+  imageFar: boolean;
+  imageHigh: boolean;
+  /** Whether bands come in any order and are not named. */
+  imageBlind: boolean;
+  imageLevel: number;
+  /** Which of what mends is laid over the arcs; none below 0. */
+  imageTry: number;
+}
+
 /** What came over the socket, and what was not kept yet. */
 interface Linked {
   draft: Edit[];
@@ -130,6 +147,7 @@ interface Wanted {
 export type WindowState = Looking &
   Measuring &
   Fitting &
+  Imaging &
   Linked &
   Wanted & { set: (values: Partial<Omit<WindowState, 'set'>>) => void };
 type Slice<T> = StateCreator<WindowState, [], [], T>;
@@ -177,6 +195,7 @@ const measuring: Slice<Measuring> = () => ({
   proofTake: null,
   proofChannels: null,
   proofMethod: 'sweep',
+  proofPart: 'measure',
   live: {
     size: 32768,
     window: 'hann',
@@ -216,6 +235,17 @@ const fitting: Slice<Fitting> = () => ({
   limits: { count: 6, boost_db: 3, cut_db: 12, most_q: 6, low_hz: 20, high_hz: 20000 },
 });
 
+const imaging: Slice<Imaging> = () => ({
+  imageBand: { hz: 125, octaves: 1 },
+  imageSide: 'both',
+  imageMarks: [0, 0],
+  imageFar: false,
+  imageHigh: false,
+  imageBlind: false,
+  imageLevel: -24,
+  imageTry: -1,
+});
+
 const linked: Slice<Linked> = () => ({
   draft: [],
   picture: null,
@@ -235,6 +265,7 @@ export const useWindow = create<WindowState>((set, get, store) => ({
   ...looking(set, get, store),
   ...measuring(set, get, store),
   ...fitting(set, get, store),
+  ...imaging(set, get, store),
   ...linked(set, get, store),
   ...wanted(set, get, store),
   set: (values) => set(values),

@@ -38,4 +38,5 @@ def _steps(now: Situation) -> Steps:
     yield from tuning.beside(now)
     yield from tuning.voice(now)
     yield from tuning.proof(now)
+    yield from tuning.image(now)
     yield from tuning.handover(now)

@@ -93,6 +93,17 @@ class Proof:
 
 
 @dataclass(frozen=True)
+class Image:
+    """Where sounds stand between the sides: how many bands are to be heard, how many were, and how many have to be
+    heard again; `mends` brings what was heard to the centre, None where nothing has to be brought there."""
+
+    bands: int
+    heard: int
+    again: int = 0
+    mends: Remedy | None = None
+
+
+@dataclass(frozen=True)
 class Refused:
     """Why the last recording came to nothing."""
 
@@ -109,9 +120,9 @@ class Situation:
     edits that bring rear and centre where they belong to the front; `turned` is what turns one side where both take
     each other away; `whole_db` is the predicted plus/minus of the whole about the target, None where it is not known;
     `over_db` by how much some output goes over full scale, or a gain over nought, and `over_says` which; `unsent`
-    counts what the processor does not do yet; `stored` is the slot that holds what it does, `free` the one to store it
-    in and `free_holds` the name of what that would replace; `room` counts the bands that are free for what is common to
-    all.
+    counts what the processor does not do yet; `image` is None where there is none to be heard; `stored` is the slot
+    that holds what it does, `free` the one to store it in and `free_holds` the name of what that would replace; `room`
+    counts the bands that are free for what is common to all.
     """
 
     layout: Layout
@@ -137,6 +148,7 @@ class Situation:
     over_says: str = ""
     unsent: int = 0
     proof: Proof | None = None
+    image: Image | None = None
     stored: int | None = None
     free: int = 1
     free_holds: str = ""

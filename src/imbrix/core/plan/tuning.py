@@ -229,6 +229,47 @@ def proof(now: Situation) -> Steps:
             )
 
 
+def image(now: Situation) -> Steps:
+    """What a person hears between the sides, and what mends it."""
+    if now.image is None:
+        return
+    heard = now.image
+    if heard.mends is not None:
+        yield (
+            Step(
+                key="image-mends",
+                stage="proof",
+                part="image",
+                name=heard.mends.action,
+                why=heard.mends.says,
+                does="sets it half on each side; then it is sent, and those bands are heard again",
+                choices=(
+                    Choice(name="Take it", action=MakeEdits(edits=heard.mends.edits, summary=heard.mends.action)),
+                    SKIP,
+                ),
+                optional=True,
+            ),
+            False,
+        )
+    left = heard.bands - heard.heard
+    yield (
+        Step(
+            key="image",
+            stage="proof",
+            part="image",
+            name="Hear where sounds stand",
+            why=f"{heard.again} bands sound otherwise since the tune was changed"
+            if heard.again
+            else "no microphone tells where a sound stands between the loudspeakers",
+            does=f"{left} bands of noise from both sides: press where each stands; off the centre is level, in two is "
+            "phase",
+            choices=(Choice(name="Listen", says="by ear, a minute or two"), SKIP),
+            optional=True,
+        ),
+        left <= 0,
+    )
+
+
 def handover(now: Situation) -> Steps:
     """The tune kept in the processor."""
     instead = f", in the place of {now.free_holds}" if now.free_holds else ""

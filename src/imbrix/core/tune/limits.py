@@ -127,15 +127,15 @@ class Limits(Value):
     def fitted(self, tune: Tune) -> Tune:
         """The nearest tune that this processor can do: values within their ranges, slopes and families that it has,
         and of too many bands those that do most. The common bands keep their places before a channel's own."""
-        common = self._strongest(tune.common, self.bands)
+        common = self.strongest(tune.common, self.bands)
         room = self.bands - len(common)
         channels = {}
         for name, channel in tune.channels.items():
             ends = {end: (one := getattr(channel, end)) and self.nearest(one) for end in ("high_pass", "low_pass")}
-            bands = self._strongest(channel.bands, room)
+            bands = self.strongest(channel.bands, room)
             channels[name] = self.settle(channel.model_copy(update={**ends, "bands": bands}))
         inputs = tuple(
-            self.settle_input(one.model_copy(update={"bands": self._strongest(one.bands, self.input_bands)}))
+            self.settle_input(one.model_copy(update={"bands": self.strongest(one.bands, self.input_bands)}))
             for one in tune.inputs[: self.inputs]
         )
         routing = {name: factors[: self.inputs] for name, factors in tune.routing.items()}
@@ -154,7 +154,7 @@ class Limits(Value):
         slope = min(self.slopes_of(shape), key=lambda one: abs(one - end.slope_db))
         return end.model_copy(update={"shape": shape, "slope_db": slope})
 
-    def _strongest(self, bands: tuple[Band, ...], most: int) -> tuple[Band, ...]:
+    def strongest(self, bands: tuple[Band, ...], most: int) -> tuple[Band, ...]:
         """As many bands as there is room for, those that do most: decibels times octaves; an all-pass above all."""
         if len(bands) <= most:
             return bands

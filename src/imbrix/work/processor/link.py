@@ -10,7 +10,8 @@ from imbrix.core.tune.edits import Replace, SetNeutral
 from imbrix.core.tune.register import OutputRegister, Registers
 from imbrix.core.tune.routing import default_sources, input_of, sources
 from imbrix.core.tune.tune import Input, Tune
-from imbrix.work.ground import processors
+from imbrix.work.ground import documents, processors
+from imbrix.work.ground.documents import Document
 from imbrix.work.ground.ports import Processor
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.tune.revisions import Head, commit, head
@@ -40,6 +41,17 @@ def held(processor: Processor, like: Registers) -> Registers:
     )
 
 
+def put_aside(space: Workspace, slug: str) -> Registers:
+    """What a project's processor held before a recording that sounds now; nothing where none does."""
+    return documents.made(space, "journal", _put_aside).get(slug, Registers(outputs={}))
+
+
+def _put_aside(found: Document | None) -> dict[str, Registers]:
+    if not found or not found.get("project"):
+        return {}
+    return {found["project"]: Registers.model_validate({key: found[key] for key in found if key != "project"})}
+
+
 def write_all(processor: Processor, wanted: Registers) -> None:
     """Write registers so that nothing sounds half set: mute, set, and only then let play."""
     for output in wanted.outputs:
@@ -59,10 +71,18 @@ def write_tune(space: Workspace, slug: str, tune: Tune) -> None:
 
 
 def read_back(space: Workspace, slug: str, like: Tune) -> Tune:
-    """The tune that the processor holds, its common bands joined to each channel's own where they differ."""
+    """The tune that the processor holds, its common bands joined to each channel's own where they differ.
+
+    While it is set to something else for a recording, what it held before and will hold again.
+    """
     processor = processors.processor(space, slug)
-    found = {driver.id: processor.read(driver.output) for driver in space.layout(slug).drivers}
-    inputs = [processor.read_input(number) for number in range(1, processor.limits.inputs + 1)]
+    aside = put_aside(space, slug)
+    found = {
+        driver.id: aside.outputs.get(driver.output) or processor.read(driver.output)
+        for driver in space.layout(slug).drivers
+    }
+    numbers = range(1, processor.limits.inputs + 1)
+    inputs = [aside.inputs.get(number) or processor.read_input(number) for number in numbers]
     while inputs and inputs[-1] == Input():
         inputs.pop()
     routing = {}

@@ -34,6 +34,7 @@ Kind = Literal[
     "impedance",
     "listen",
     "feed",
+    "image",
 ]
 LOG = logging.getLogger("imbrix.sound")
 AT_ONCE = 131_072

@@ -31,6 +31,8 @@ class Result(TypedDict, total=False):
     """Pink noise by a level meter: the input's level, and what the stand-in's meter shows."""
     ear: str
     """The channel check: which driver a person in the stand-in's cabin would hear."""
+    places: list[float]
+    """A band of the image: where a person in the stand-in's place would hear it."""
     channel: str
     heard: bool
     positive: bool

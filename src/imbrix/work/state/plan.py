@@ -4,7 +4,7 @@ from itertools import islice
 
 from imbrix.core.errors import ConflictError, ImbrixError, NotHereError
 from imbrix.core.plan.plan import plan
-from imbrix.core.plan.situation import InForce, Proof, Refused, Remedy, RigPart, Situation, Source
+from imbrix.core.plan.situation import Image, InForce, Proof, Refused, Remedy, RigPart, Situation, Source
 from imbrix.core.plan.step import Step
 from imbrix.core.predict.fit import FitLimits
 from imbrix.core.predict.headroom import peaks
@@ -12,7 +12,7 @@ from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.measures import deviation
 from imbrix.core.signal.signal import power_decibels
 from imbrix.core.signal.smoothing import smooth_power
-from imbrix.core.system.layout import Layout
+from imbrix.core.system.layout import SIDES, Group, Layout
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.changes import changes, differ_in_common
 from imbrix.core.tune.edits import Edit
@@ -21,6 +21,8 @@ from imbrix.standins.places.shipped import SHIPPED
 from imbrix.work.ground import documents, places, processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.image.bands import images
+from imbrix.work.image.mending import mendings
 from imbrix.work.predict.alignment import filled
 from imbrix.work.predict.findings import findings
 from imbrix.work.predict.fitting import measured_common
@@ -133,6 +135,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         over_says=over_says,
         unsent=differs,
         proof=_proof(space, slug, tune),
+        image=_image(space, slug, layout, chosen.device),
         stored=processor.stored_in() if not differs else None,
         free=free,
         free_holds=slots.get(free, ""),
@@ -140,6 +143,18 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         refused=Refused(progress.cause, progress.message) if refused and progress.cause else None,
         skipped=frozenset((documents.read(space, _key(slug)) or {}).get("skipped", [])),
     )
+
+
+def _image(space: Workspace, slug: str, layout: Layout, device: str) -> Image | None:
+    """What was heard of the image; None where there are no two sides, or nothing can be played from here."""
+    if device == choices.FILE or not {one.side for one in layout.drivers if one.group != Group.REAR} >= set(SIDES):
+        return None
+    octaves = [one for one in images(space, slug) if one.octaves == 1.0]
+    heard = sum(one.means is not None for one in octaves)
+    again = sum(one.means is None and one.was is not None for one in octaves)
+    mends = next((one for one in mendings(space, slug) if not one.lacks), None) if heard else None
+    remedy = Remedy("", mends.says, "", mends.title, mends.edits) if mends else None
+    return Image(len(octaves), heard, again, remedy)
 
 
 def _turned(space: Workspace, slug: str) -> Remedy | None:

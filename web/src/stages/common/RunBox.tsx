@@ -28,6 +28,7 @@ const KINDS: Record<Progress['kind'], string> = {
   impedance: 'Impedance',
   listen: 'Input',
   feed: 'Wires of the source',
+  image: 'Image',
 };
 
 export const namesOf = (project: Project, ids: string[]) =>

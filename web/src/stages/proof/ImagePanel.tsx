@@ -1,0 +1,179 @@
+/** The image: a band from both sides or one, where it stands, what that says, and what mends it. */
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import ToggleButton from '@mui/material/ToggleButton';
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import Typography from '@mui/material/Typography';
+import { useTheme } from '@mui/material/styles';
+import { client, settled } from '../../api/client';
+import type { ImageBand } from '../../api/types';
+import type { Work } from '../../state/project';
+import { usePick } from '../../state/window';
+import { Choice, NumberField } from '../../ui/Field';
+import { Figure, KeyLine, Row, Section } from '../../ui/Panel';
+import { Tick } from '../../ui/Tick';
+import { minus, plain, signed } from '../../ui/format';
+import { asListener, bandName, keepAnswer, playBand, same, useImage } from './image';
+import { Mendings } from './Mendings';
+
+const SIDES = [
+  ['left', 'Left'],
+  ['both', 'Both'],
+  ['right', 'Right'],
+] as const;
+
+export function ImagePanel({ work }: { work: Work }) {
+  const image = useImage(work);
+  const { own } = useTheme();
+  const { imageBand, imageSide, imageFar, imageHigh, imageBlind, imageLevel, progress, set } = usePick(
+    'imageBand',
+    'imageSide',
+    'imageFar',
+    'imageHigh',
+    'imageBlind',
+    'imageLevel',
+    'progress',
+    'set',
+  );
+  const unsent = work.project.link.unsent.length > 0;
+  const plays = progress?.kind === 'image' && work.recording;
+  const answer = progress?.kind === 'image' ? progress.result?.places : undefined;
+  const here = image?.bands.find((one) => same(one, imageBand));
+  const forget = () =>
+    void work.act(async () => {
+      const path = { params: { path: { slug: work.slug } } };
+      await settled(client.DELETE('/api/projects/{slug}/image/answers', path));
+      return settled(client.GET('/api/projects/{slug}', path));
+    });
+  if (!image) return null;
+  // A button that was pressed with the mouse gives the keys back: they are to be hit blind.
+  const released = () =>
+    setTimeout(
+      () =>
+        (document.activeElement as HTMLElement | null)?.closest('button') &&
+        (document.activeElement as HTMLElement).blur(),
+    );
+  return (
+    <Box onPointerUp={released} sx={{ display: 'contents' }}>
+      <Row>
+        <Choice
+          label="Band"
+          value={imageBlind ? 0 : imageBand.hz}
+          options={
+            imageBlind
+              ? [{ value: 0, text: 'not told' }]
+              : (imageBand.octaves === 1
+                  ? image.bands.filter((one) => one.octaves === 1).map((one) => one.hz)
+                  : image.thirds_hz
+                ).map((hz) => ({ value: hz, text: bandName(hz) }))
+          }
+          onChange={(hz) => hz && set({ imageBand: { ...imageBand, hz }, imageMarks: [0, 0] })}
+        />
+        <Choice
+          label="Wide"
+          value={imageBand.octaves === 1 ? 1 : 3}
+          options={[
+            { value: 1, text: 'an octave' },
+            { value: 3, text: 'a third' },
+          ]}
+          onChange={(value) => set({ imageBand: { hz: 125, octaves: value === 1 ? 1 : 1 / 3 }, imageMarks: [0, 0] })}
+        />
+        <NumberField
+          label="Level"
+          unit="dBFS"
+          value={imageLevel}
+          digits={0}
+          step={1}
+          coarse={6}
+          min={-80}
+          max={-12}
+          onCommit={(value) => set({ imageLevel: value })}
+        />
+      </Row>
+      <ToggleButtonGroup
+        exclusive
+        fullWidth
+        size="small"
+        value={imageSide}
+        aria-label="Which side plays"
+        onChange={(_e, value) => value && (plays ? playBand(work, value) : set({ imageSide: value }))}>
+        {SIDES.map(([id, name]) => (
+          <ToggleButton key={id} value={id} sx={{ py: 0.2, fontSize: 13 }}>
+            {name}
+          </ToggleButton>
+        ))}
+      </ToggleButtonGroup>
+      <Row>
+        <Button
+          variant={plays ? 'outlined' : 'contained'}
+          sx={{ flex: 1, py: 0.75 }}
+          data-testid="image-play"
+          disabled={work.recording && !plays}
+          onClick={() => (plays ? work.stop() : playBand(work))}>
+          {plays ? 'Stop' : unsent ? 'Send and play' : 'Play the band'}
+        </Button>
+        <Button
+          variant={plays ? 'contained' : 'outlined'}
+          sx={{ flex: 1, py: 0.75 }}
+          data-testid="image-keep"
+          disabled={unsent || (work.recording && !plays)}
+          onClick={() => keepAnswer(work)}>
+          It stands there
+        </Button>
+      </Row>
+      {image.listener && answer && (
+        <Button variant="outlined" data-testid="image-listener" onClick={asListener}>
+          As the stand-in’s listener hears it
+        </Button>
+      )}
+      <Box sx={{ display: 'flex', flexWrap: 'wrap', columnGap: 2 }}>
+        <Tick label="far off" on={imageFar} onTurn={(on) => set({ imageFar: on })} />
+        <Tick label="high" on={imageHigh} onTurn={(on) => set({ imageHigh: on })} />
+        <Tick label="blind" on={imageBlind} onTurn={(on) => set({ imageBlind: on, imageMarks: [0, 0] })} />
+      </Box>
+      {progress?.kind === 'image' && progress.message && progress.stage === 'refused' && (
+        <Typography role="status" sx={{ fontSize: 12.5, color: own.clayText }}>
+          {progress.message}
+        </Typography>
+      )}
+      {!imageBlind && here && <Says band={here} />}
+      {!imageBlind && <Mendings work={work} image={image} />}
+      {image.bands.some((one) => one.state !== 'unheard') && (
+        <Button size="small" sx={{ alignSelf: 'flex-start' }} onClick={forget}>
+          Forget all answers
+        </Button>
+      )}
+      <KeyLine>Space play · ← → place · X in two · Enter keep · ↑ ↓ band · L C R</KeyLine>
+    </Box>
+  );
+}
+
+/** What a band says. */
+function Says({ band }: { band: ImageBand }) {
+  const { stands, state } = band;
+  return (
+    <Section title={bandName(band.hz)} aside={stands && stands.count > 1 ? `${stands.count} answers` : ''}>
+      {!stands && (
+        <Typography sx={{ fontSize: 12.5 }} color="text.secondary">
+          {state === 'again'
+            ? 'The tune was changed here since it was heard: listen again.'
+            : 'Not heard yet: play it, put the mark where it stands, and keep it.'}
+        </Typography>
+      )}
+      {stands?.sounds === 'centre' && <Figure name="stands in the centre" value="good" tone="good" />}
+      {(stands?.sounds === 'left' || stands?.sounds === 'right') && (
+        <Figure name="off the centre: left against right" value={`${signed(stands.level_db)} dB`} tone="clay" />
+      )}
+      {stands?.sounds === 'split' && (
+        <Figure
+          name={stands.angle_deg ? 'falls in two: left is ahead by' : 'falls in two'}
+          value={stands.angle_deg ? minus(`${plain(stands.angle_deg, 0)}°`) : 'above 800 Hz'}
+          tone="clay"
+        />
+      )}
+      {stands && stands.count > 1 && (
+        <Figure name="answers differ by" value={`±${Math.round(stands.spread * 100)} %`} />
+      )}
+    </Section>
+  );
+}
