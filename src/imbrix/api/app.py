@@ -12,6 +12,7 @@ from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from starlette.routing import Match
 
 from imbrix.api import (
+    audition,
     describe,
     diagnostics,
     handover,
@@ -55,6 +56,7 @@ ROUTERS = (
     impedance,
     source,
     image,
+    audition,
     handover,
     diagnostics,
     live,

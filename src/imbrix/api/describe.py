@@ -35,6 +35,7 @@ ABOUT: dict[str, Any] = {
         {"name": "Sound", "description": "Test signals, listening, progress."},
         {"name": "Source", "description": "What reaches the processor, and undoing what the factory did to it."},
         {"name": "Image", "description": "Where sounds stand between left and right, by ear, and what mends it."},
+        {"name": "Listening", "description": "Music through the processor, two tunes as loud as each other, notes."},
         {"name": "Impedance", "description": "The jig and what it shows."},
         {"name": "Files", "description": "What leaves as a file."},
         {"name": "Diagnostics", "description": "What helps when something is wrong."},

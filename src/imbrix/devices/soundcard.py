@@ -64,6 +64,15 @@ def _runs_at(sound: Any, name: str, rate: int) -> bool:
     return True
 
 
+def _spread(part: FloatArray, outputs: int) -> FloatArray:
+    """Samples (n,) on so many outputs alike, or (n, 2) left and right by turns; one output gets both."""
+    if part.ndim == 1:
+        return part[:, None]
+    if outputs == 1:
+        return part.mean(axis=1, keepdims=True)
+    return part[:, np.arange(outputs) % 2]
+
+
 class SoundCard:
     """One card at one rate. `output` is the one that plays, counted from 0; None plays on all of them alike."""
 
@@ -100,8 +109,8 @@ class SoundCard:
             ) as stream:
                 for first in range(0, samples.size, block):
                     part = samples[first : first + block]
-                    piece = np.zeros((part.size, self.card.outputs), dtype=np.float32)
-                    piece[:, playing] = part[:, None]
+                    piece = np.zeros((part.shape[0], self.card.outputs), dtype=np.float32)
+                    piece[:, playing] = _spread(part, piece[:, playing].shape[1])
                     underflowed = stream.write(piece)
                     heard, overflowed = stream.read(piece.shape[0])
                     if underflowed and first:  # before the first block there was nothing that could have been late

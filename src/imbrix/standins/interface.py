@@ -11,7 +11,7 @@ import soxr
 
 from imbrix.core.errors import DeviceLostError, InvalidError
 from imbrix.core.impedance.impedance import Circuit
-from imbrix.core.signal.signal import FloatArray, Looped, Samples
+from imbrix.core.signal.signal import FloatArray, Looped, Samples, Sided
 from imbrix.standins import practice as switches
 from imbrix.standins.cabin import Cabin
 from imbrix.standins.inputs import FirstTwo, Inputs, InterfaceModel
@@ -164,23 +164,30 @@ class StandinInterface:
         meter = np.zeros(0)
         source = self._source(samples.size, rate) if self.source_plays else None
         for first, block in self._blocks(samples, size, rate):
-            fed = block if source is None else source[first : first + block.size]
+            size_now, played = block.shape[0], block if block.ndim == 1 else block.mean(axis=1)
+            fed = self._fed(block) if source is None else source[first : first + size_now]
             outputs = running.process(np.zeros(fed.shape) if practice.source_muted else fed)
             if practice.wrong_channel and self.stands.exchanged:
                 a, b = (n - 1 for n in self.stands.exchanged)
                 outputs[:, [a, b]] = outputs[:, [b, a]]
-            everywhere = air.process(outputs) + noises.sound(first, block.size)[:, None]
+            everywhere = air.process(outputs) + noises.sound(first, size_now)[:, None]
             meter = np.concatenate((meter, everywhere[:, 0]))[-METER_S * rate :]
             if meter.size == METER_S * rate:
                 self._metered = meter
-            volts = self._microphone_input(first_two.heard(everywhere[:, 0]) * full_scale, block, first)
-            whole = np.zeros((block.size, len(self.inputs)))
-            whole[:, :2] = first_two.process(volts + noises.electric(first, block.size), block)
+            volts = self._microphone_input(first_two.heard(everywhere[:, 0]) * full_scale, played, first)
+            whole = np.zeros((size_now, len(self.inputs)))
+            whole[:, :2] = first_two.process(volts + noises.electric(first, size_now), played)
             if beyond:
-                at_jig = jig.process(block) if jig else np.zeros((block.size, 0))
+                at_jig = jig.process(played) if jig else np.zeros((size_now, 0))
                 rest = np.concatenate((everywhere[:, 1:] * full_scale, at_jig), axis=1)
                 whole[:, beyond] = further.process(rest) + self._hiss(rest.shape)
             yield _converted_to_24_bits(whole)
+
+    def _fed(self, block: FloatArray) -> FloatArray:
+        """What the processor's inputs get: all the same, or left and right by turns."""
+        if block.ndim == 1:
+            return block
+        return np.stack([block[:, n % 2] for n in range(self.processor.limits.inputs)], axis=1)
 
     def _run_jig(self, samples: Samples, size: int) -> Iterator[FloatArray]:
         """What is recorded of the jig alone, which does not hang behind the processor: its rate is no matter."""
@@ -297,19 +304,20 @@ class _Converted:
     def __init__(self, samples: Samples, rate: int, inner: int) -> None:
         self.size = round(samples.size * inner / rate)
         self._samples = samples
-        self._stream = soxr.ResampleStream(rate, inner, 1, dtype="float64", quality="VHQ")
+        self._shape = (2,) if isinstance(samples, Sided) else ()
+        self._stream = soxr.ResampleStream(rate, inner, 2 if self._shape else 1, dtype="float64", quality="VHQ")
         self._taken = 0
-        self._ready = np.zeros(0)
+        self._ready = np.zeros((0, *self._shape))
 
     def __getitem__(self, piece: slice) -> FloatArray:
         first, last, _ = piece.indices(self.size)
-        while self._ready.size < last - first and self._taken < self._samples.size:
+        while self._ready.shape[0] < last - first and self._taken < self._samples.size:
             block = np.ascontiguousarray(self._samples[self._taken : self._taken + 4 * BLOCK])
-            self._taken += block.size
+            self._taken += block.shape[0]
             made = self._stream.resample_chunk(block, last=self._taken >= self._samples.size)
             self._ready = np.concatenate((self._ready, made))
-        out = np.zeros(last - first)
-        got = self._ready[: out.size]
-        out[: got.size] = got
-        self._ready = self._ready[out.size :]
+        out = np.zeros((last - first, *self._shape))
+        got = self._ready[: out.shape[0]]
+        out[: got.shape[0]] = got
+        self._ready = self._ready[out.shape[0] :]
         return out

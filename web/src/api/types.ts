@@ -57,6 +57,8 @@ export type StepRequest = NonNullable<StepChoice['request']>;
 export type Image = Schemas['ImageState'];
 export type ImageBand = Image['bands'][number];
 export type Mending = Image['mendings'][number];
+export type Audition = Schemas['AuditionState'];
+export type Song = Schemas['Song'];
 export type Corner = Project['corners'][string]['high_pass'];
 
 export type Rig = Schemas['RigState'];

@@ -10,6 +10,7 @@ import type { Work } from '../state/project';
 import { stepOf } from '../ui/format';
 import { pressed, type Action } from '../stages/common/action';
 import { useImageActions } from '../stages/proof/imageActions';
+import { useListenActions } from '../stages/proof/listenActions';
 
 /** What is laid over the page. */
 export type Sheet = 'keys' | 'revisions' | 'finder' | 'unsent' | 'system' | 'plan' | null;
@@ -51,8 +52,10 @@ export function useActions(
     } else set({ selection: ids[(ids.indexOf(selection) + 1) % ids.length], band: null });
   };
   const image = useImageActions(work);
+  const listen = useListenActions(work);
   const list: Action[] = [
     ...image,
+    ...listen,
     {
       id: 'record',
       name: recording ? 'Stop the recording' : 'Record',

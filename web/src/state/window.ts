@@ -87,7 +87,7 @@ interface Measuring {
   proofTake: number | null;
   proofChannels: string[] | null;
   proofMethod: 'sweep' | 'moving';
-  proofPart: 'measure' | 'image';
+  proofPart: 'measure' | 'image' | 'listen';
   live: LiveSettings;
   listen: ListenSettings;
   rawTake: number | null;
@@ -127,6 +127,14 @@ interface Imaging {
   imageTry: number;
 }
 
+/** What is listened to. */
+interface Listening {
+  listenSong: number;
+  listenLevel: number;
+  /** What X was the last time, and what it was taken for. */
+  listenTold: { was: 'a' | 'b'; said: 'a' | 'b' } | null;
+}
+
 /** What came over the socket, and what was not kept yet. */
 interface Linked {
   draft: Edit[];
@@ -148,6 +156,7 @@ export type WindowState = Looking &
   Measuring &
   Fitting &
   Imaging &
+  Listening &
   Linked &
   Wanted & { set: (values: Partial<Omit<WindowState, 'set'>>) => void };
 type Slice<T> = StateCreator<WindowState, [], [], T>;
@@ -246,6 +255,8 @@ const imaging: Slice<Imaging> = () => ({
   imageTry: -1,
 });
 
+const listening: Slice<Listening> = () => ({ listenSong: -2, listenLevel: -24, listenTold: null });
+
 const linked: Slice<Linked> = () => ({
   draft: [],
   picture: null,
@@ -266,6 +277,7 @@ export const useWindow = create<WindowState>((set, get, store) => ({
   ...measuring(set, get, store),
   ...fitting(set, get, store),
   ...imaging(set, get, store),
+  ...listening(set, get, store),
   ...linked(set, get, store),
   ...wanted(set, get, store),
   set: (values) => set(values),

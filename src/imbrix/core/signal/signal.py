@@ -47,8 +47,21 @@ class Looped:
         return np.take(self.period, np.arange(first, last, step), mode="wrap")
 
 
-Samples = FloatArray | Looped
-"""What can be played: it has a size, and slices give arrays."""
+class Sided:
+    """Left and right (n, 2), round and round up to `size` samples; slices give (m, 2)."""
+
+    def __init__(self, period: FloatArray, size: int) -> None:
+        self.period = period
+        self.size = size
+
+    def __getitem__(self, piece: slice) -> FloatArray:
+        """The samples of a slice, as an array would give them."""
+        first, last, step = piece.indices(self.size)
+        return np.take(self.period, np.arange(first, last, step), axis=0, mode="wrap")
+
+
+Samples = FloatArray | Looped | Sided
+"""What can be played: it has a size, and slices give arrays, with two columns where left and right differ."""
 
 
 def decibels(ratio: NDArray[Any]) -> FloatArray:

@@ -4,14 +4,35 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from imbrix.core.errors import ConflictError, RefusedError
-from imbrix.work.ground import processors
+from imbrix.core.tune.tune import Tune
+from imbrix.work.ground import documents, processors
+from imbrix.work.ground.documents import Document
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.processor.link import read_back
+from imbrix.work.tune.revisions import head
 
 
 def store(space: Workspace, slug: str, slot: int, name: str) -> None:
     """Keep what the processor runs in one of its slots. Raises ConflictError."""
     with _still(space, "a take is being recorded: store a slot when it has ended"):
         processors.processor(space, slug).store(slot, name)
+        held = {"name": name, "tune": read_back(space, slug, head(space, slug).tune).model_dump(mode="json")}
+        documents.change(space, _key(slug), lambda now: {**now, str(slot): held})
+
+
+def known(space: Workspace, slug: str) -> list[tuple[int, str, Tune]]:
+    """Slots whose content is known: their number, name and tune. What was stored elsewhere cannot be looked into."""
+    there = processors.processor(space, slug).slot_names()
+    held = documents.made(space, _key(slug), _held)
+    return [(n, name, held[n][1]) for n, name in sorted(there.items()) if n in held and held[n][0] == name]
+
+
+def _held(found: Document | None) -> dict[int, tuple[str, Tune]]:
+    return {int(n): (one["name"], Tune.model_validate(one["tune"])) for n, one in (found or {}).items()}
+
+
+def _key(slug: str) -> str:
+    return f"slots:{slug}"
 
 
 def recall(space: Workspace, slug: str, slot: int) -> None:

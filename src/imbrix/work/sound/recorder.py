@@ -35,6 +35,7 @@ Kind = Literal[
     "listen",
     "feed",
     "image",
+    "music",
 ]
 LOG = logging.getLogger("imbrix.sound")
 AT_ONCE = 131_072

@@ -33,6 +33,8 @@ class Result(TypedDict, total=False):
     """The channel check: which driver a person in the stand-in's cabin would hear."""
     places: list[float]
     """A band of the image: where a person in the stand-in's place would hear it."""
+    sounds: Literal["a", "b", "x"]
+    """Music: which of two tunes it comes through."""
     channel: str
     heard: bool
     positive: bool

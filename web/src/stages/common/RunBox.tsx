@@ -29,6 +29,7 @@ const KINDS: Record<Progress['kind'], string> = {
   listen: 'Input',
   feed: 'Wires of the source',
   image: 'Image',
+  music: 'Music',
 };
 
 export const namesOf = (project: Project, ids: string[]) =>

@@ -13,6 +13,7 @@ import { Choice, NumberField } from '../../ui/Field';
 import { Figure, KeyLine, Row, Section } from '../../ui/Panel';
 import { Tick } from '../../ui/Tick';
 import { minus, plain, signed } from '../../ui/format';
+import { keysFree } from '../common/keysFree';
 import { asListener, bandName, keepAnswer, playBand, same, useImage } from './image';
 import { Mendings } from './Mendings';
 
@@ -46,15 +47,8 @@ export function ImagePanel({ work }: { work: Work }) {
       return settled(client.GET('/api/projects/{slug}', path));
     });
   if (!image) return null;
-  // A button that was pressed with the mouse gives the keys back: they are to be hit blind.
-  const released = () =>
-    setTimeout(
-      () =>
-        (document.activeElement as HTMLElement | null)?.closest('button') &&
-        (document.activeElement as HTMLElement).blur(),
-    );
   return (
-    <Box onPointerUp={released} sx={{ display: 'contents' }}>
+    <Box onPointerUp={keysFree} sx={{ display: 'contents' }}>
       <Row>
         <Choice
           label="Band"

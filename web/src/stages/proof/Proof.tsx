@@ -1,21 +1,26 @@
-/** Proof: what was predicted against what is measured, and where the ear puts it. */
+/** Proof: what was predicted against what is measured, where the ear puts it, and how it sounds. */
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { usePick } from '../../state/window';
 import { PanelTitle } from '../../ui/Panel';
 import type { StageProps } from '../props';
+import { keysFree } from '../common/keysFree';
 import { ImagePlots } from './ImageArc';
 import { ImagePanel } from './ImagePanel';
+import { ListenPanel } from './ListenPanel';
+import { ListenPlots } from './ListenPlots';
 import { MeasurePanel, MeasurePlots } from './Measure';
 
 const PARTS = [
   ['measure', 'Measure'],
   ['image', 'Image'],
+  ['listen', 'Listen'],
 ] as const;
 
 export function ProofPlots(props: StageProps) {
   const { proofPart } = usePick('proofPart');
-  return proofPart === 'image' ? <ImagePlots {...props} /> : <MeasurePlots {...props} />;
+  if (proofPart === 'image') return <ImagePlots {...props} />;
+  return proofPart === 'listen' ? <ListenPlots {...props} /> : <MeasurePlots {...props} />;
 }
 
 export function ProofPanel(props: StageProps) {
@@ -30,7 +35,7 @@ export function ProofPanel(props: StageProps) {
         size="small"
         value={proofPart}
         aria-label="What to prove it by"
-        onPointerUp={() => setTimeout(() => (document.activeElement as HTMLElement | null)?.blur())}
+        onPointerUp={keysFree}
         onChange={(_e, value) => value && set({ proofPart: value })}>
         {PARTS.map(([id, name]) => (
           <ToggleButton key={id} value={id} data-testid={`proof-${id}`} sx={{ py: 0.2, px: 0.5, fontSize: 12.5 }}>
@@ -38,7 +43,9 @@ export function ProofPanel(props: StageProps) {
           </ToggleButton>
         ))}
       </ToggleButtonGroup>
-      {proofPart === 'image' ? <ImagePanel work={props.work} /> : <MeasurePanel {...props} />}
+      {proofPart === 'measure' && <MeasurePanel {...props} />}
+      {proofPart === 'image' && <ImagePanel work={props.work} />}
+      {proofPart === 'listen' && <ListenPanel work={props.work} />}
     </>
   );
 }

@@ -1,0 +1,6 @@
+/** After a press with the mouse, give the keys back to the page: they are to be hit blind. Who came by Tab keeps them. */
+export const keysFree = () =>
+  setTimeout(() => {
+    const now = document.activeElement as HTMLElement | null;
+    if (now?.matches('button, input[type=checkbox]')) now.blur();
+  });

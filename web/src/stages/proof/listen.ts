@@ -1,0 +1,117 @@
+/** Listening: music through two tunes, as loud as each other, blind if wanted. */
+import { useQuery } from '@tanstack/react-query';
+import { client, settled } from '../../api/client';
+import { formWith } from '../../api/files';
+import type { Audition, Song } from '../../api/types';
+import type { Work } from '../../state/project';
+import { useWindow } from '../../state/window';
+
+export type Which = 'a' | 'b' | 'x';
+
+export const listenKey = (work: Work) => ['audition', work.slug, work.project.version];
+
+export function useAudition(work: Work): Audition | undefined {
+  const { data } = useQuery({
+    queryKey: listenKey(work),
+    placeholderData: (before: Audition | undefined) => before,
+    queryFn: () =>
+      settled<Audition>(client.GET('/api/projects/{slug}/audition', { params: { path: { slug: work.slug } } })),
+  });
+  return data;
+}
+
+/** Whether music plays, and what it comes through. */
+export function soundsNow(): Which | null {
+  const { progress } = useWindow.getState();
+  const plays = progress?.kind === 'music' && ['playing', 'waiting', 'countdown'].includes(progress.stage);
+  return plays ? (progress.result?.sounds ?? 'a') : null;
+}
+
+/** Do something, and look anew at what is heard. */
+const then = (work: Work, call: () => Promise<unknown>) =>
+  work.act(async () => {
+    await call();
+    return settled(client.GET('/api/projects/{slug}', { params: { path: { slug: work.slug } } }));
+  });
+
+export function playMusic(work: Work, start: Which = 'a', song?: number) {
+  const { listenSong, listenLevel, set } = useWindow.getState();
+  const body = { song: song ?? listenSong, start, level_db: listenLevel, from_s: 0 };
+  set({ listenSong: body.song, listenTold: null });
+  void work.act(async () => {
+    await settled(client.POST('/api/projects/{slug}/audition/play', { params: { path: { slug: work.slug } }, body }));
+  });
+}
+
+/** Let the music come through A, B or X; it begins where none plays. */
+export function hear(work: Work, to: Which) {
+  if (!soundsNow()) return playMusic(work, to);
+  void work.act(async () => {
+    await settled(
+      client.POST('/api/projects/{slug}/audition/switch', { params: { path: { slug: work.slug } }, body: { to } }),
+    );
+  });
+}
+
+export function compare(
+  work: Work,
+  audition: Audition,
+  change: Partial<Pick<Audition, 'a' | 'b' | 'blind' | 'unlocked'>>,
+) {
+  const { a, b, blind, unlocked } = { ...audition, ...change };
+  useWindow.getState().set({ listenTold: null });
+  void then(work, () =>
+    settled(
+      client.PUT('/api/projects/{slug}/audition', {
+        params: { path: { slug: work.slug } },
+        body: { a, b, blind, unlocked },
+      }),
+    ),
+  );
+}
+
+/** Say what X is; it is told, and X plays on as another one. */
+export function sayX(work: Work, said: 'a' | 'b') {
+  const plays = soundsNow();
+  void then(work, async () => {
+    const path = { params: { path: { slug: work.slug } } };
+    const told = await settled<{ was: 'a' | 'b' }>(
+      client.POST('/api/projects/{slug}/audition/answer', { ...path, body: { said } }),
+    );
+    useWindow.getState().set({ listenTold: { was: told.was, said } });
+    if (plays) await settled(client.POST('/api/projects/{slug}/audition/switch', { ...path, body: { to: 'x' } }));
+  });
+}
+
+export const forgetTrials = (work: Work) => {
+  useWindow.getState().set({ listenTold: null });
+  void then(work, () =>
+    settled(client.DELETE('/api/projects/{slug}/audition/trials', { params: { path: { slug: work.slug } } })),
+  );
+};
+
+export function bringSong(work: Work, file: File) {
+  void then(work, async () => {
+    const made = await settled<Song>(client.POST('/api/songs', { body: formWith(file) as never }));
+    useWindow.getState().set({ listenSong: made.id });
+  });
+}
+
+export function dropSong(work: Work, id: number) {
+  useWindow.getState().set({ listenSong: -2 });
+  void then(work, () => settled(client.DELETE('/api/songs/{song_id}', { params: { path: { song_id: id } } })));
+}
+
+export const makeNote = (work: Work, text: string, heard: string) =>
+  then(work, () =>
+    settled(
+      client.POST('/api/projects/{slug}/notes', { params: { path: { slug: work.slug } }, body: { text, heard } }),
+    ),
+  );
+
+export const dropNote = (work: Work, id: number) =>
+  void then(work, () =>
+    settled(
+      client.DELETE('/api/projects/{slug}/notes/{note_id}', { params: { path: { slug: work.slug, note_id: id } } }),
+    ),
+  );
