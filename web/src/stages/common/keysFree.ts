@@ -1,4 +1,4 @@
-/** After a press with the mouse, give the keys back to the page: they are to be hit blind. Who came by Tab keeps them. */
+/** After a press with the mouse, give the keys back to the page: they are to be hit blind. Tab keeps its focus. */
 export const keysFree = () =>
   setTimeout(() => {
     const now = document.activeElement as HTMLElement | null;
