@@ -123,6 +123,8 @@ interface Imaging {
   /** Whether bands come in any order and are not named. */
   imageBlind: boolean;
   imageLevel: number;
+  /** Whether bands play one after another, until they are stopped. */
+  imageOn: boolean;
   /** Which of what mends is laid over the arcs; none below 0. */
   imageTry: number;
 }
@@ -252,6 +254,7 @@ const imaging: Slice<Imaging> = () => ({
   imageHigh: false,
   imageBlind: false,
   imageLevel: -24,
+  imageOn: false,
   imageTry: -1,
 });
 

@@ -6,7 +6,8 @@ import numpy as np
 from pydantic import Field
 
 from imbrix.core.errors import ConflictError, InvalidError
-from imbrix.core.measure.stimuli import centre_tone
+from imbrix.core.measure.stimuli import shaped_noise
+from imbrix.core.signal.signal import Looped
 from imbrix.core.tune.tune import measuring
 from imbrix.core.value import Value
 from imbrix.standins.listener import hear
@@ -20,6 +21,8 @@ from imbrix.work.sound.recorder import RUNNING, Recorder
 from imbrix.work.tune.revisions import head
 
 From = Literal["both", "left", "right"]
+PERIOD = 2**18
+"""So many samples of noise go round and round."""
 
 
 class Play(Value):
@@ -29,7 +32,7 @@ class Play(Value):
     hz: float | None = Field(default=None, ge=20, le=20_000, allow_inf_nan=False)
     octaves: float = Field(default=1.0, gt=0.3, le=1, allow_inf_nan=False)
     side: From = "both"
-    seconds: float = Field(default=20.0, ge=0.5, le=60, allow_inf_nan=False)
+    seconds: float = Field(default=60.0, ge=0.5, le=3600, allow_inf_nan=False)
     level_db: float = Field(default=-24.0, ge=-80, le=-12, allow_inf_nan=False)
 
 
@@ -55,7 +58,9 @@ def start(recorder: Recorder, slug: str, wanted: Play) -> None:
     silent = {one for one in playing if not tune.audible(one)}
     through = measuring(read_back(space, slug, tune), layout, playing - silent)
     rate = space.interface.rate
-    sound = centre_tone(rate, wanted.level_db, band.hz, wanted.seconds, 1 if band.octaves == 1.0 else 3)
+    half = 2 ** (band.octaves / 2)
+    noise = shaped_noise(PERIOD, rate, wanted.level_db, low_hz=band.hz / half, high_hz=band.hz * half)[:, 0]
+    sound = Looped(noise, round(wanted.seconds * rate))
     turn = len(answers(space, slug))
 
     def job() -> None:

@@ -11,12 +11,13 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.link import held, registers, write_all
 
 
-def measuring_through(space: Workspace, slug: str, tune: Tune) -> AbstractContextManager[None]:
+def measuring_through(space: Workspace, slug: str, tune: Tune, follows: bool = False) -> AbstractContextManager[None]:
     """A project's processor set to a tune for a while, with the sound running through it; what it held before comes
-    back, after a crash at the next start."""
+    back, after a crash at the next start. Where the processor `follows` what is changed meanwhile, what it does counts
+    as what it holds."""
     processor = places.connect(space, slug)
     wanted = registers(processors.playable(space, slug, tune), space.layout(slug), processor.limits.inputs)
-    return _held(space, slug, processor, wanted)
+    return _held(space, slug, processor, wanted, follows)
 
 
 def silenced(space: Workspace) -> AbstractContextManager[None]:
@@ -28,9 +29,11 @@ def silenced(space: Workspace) -> AbstractContextManager[None]:
 
 
 @contextmanager
-def _held(space: Workspace, slug: str, processor: Processor, wanted: Registers) -> Iterator[None]:
+def _held(
+    space: Workspace, slug: str, processor: Processor, wanted: Registers, follows: bool = False
+) -> Iterator[None]:
     before = held(processor, wanted)
-    documents.write(space, "journal", {"project": slug, **before.model_dump(mode="json")})
+    documents.write(space, "journal", {"project": slug, "follows": follows, **before.model_dump(mode="json")})
     try:
         write_all(processor, wanted)
         yield

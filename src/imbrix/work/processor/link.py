@@ -47,9 +47,9 @@ def put_aside(space: Workspace, slug: str) -> Registers:
 
 
 def _put_aside(found: Document | None) -> dict[str, Registers]:
-    if not found or not found.get("project"):
+    if not found or not found.get("project") or found.get("follows"):
         return {}
-    return {found["project"]: Registers.model_validate({key: found[key] for key in found if key != "project"})}
+    return {found["project"]: Registers.model_validate({key: found[key] for key in ("outputs", "inputs")})}
 
 
 def write_all(processor: Processor, wanted: Registers) -> None:

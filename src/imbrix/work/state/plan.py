@@ -153,7 +153,7 @@ def _image(space: Workspace, slug: str, layout: Layout, device: str) -> Image | 
     heard = sum(one.means is not None for one in octaves)
     again = sum(one.means is None and one.was is not None for one in octaves)
     mends = next((one for one in mendings(space, slug) if not one.lacks), None) if heard else None
-    remedy = Remedy("", mends.says, "", mends.title, mends.edits) if mends else None
+    remedy = Remedy("", mends.says.partition(". ")[0], "", mends.title, mends.edits) if mends else None
     return Image(len(octaves), heard, again, remedy)
 
 

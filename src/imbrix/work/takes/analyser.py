@@ -129,7 +129,7 @@ def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: Live
 
     def job() -> None:
         frozen = False
-        with measuring_through(space, slug, run.through):
+        with measuring_through(space, slug, run.through, run.choice.follow):
             try:
                 recorder.play(sound, on_block=on_block, inputs=inputs, per_block=BLOCK)
             except Stopped:

@@ -14,7 +14,7 @@ import { Figure, KeyLine, Row, Section } from '../../ui/Panel';
 import { Tick } from '../../ui/Tick';
 import { minus, plain, signed } from '../../ui/format';
 import { keysFree } from '../common/keysFree';
-import { asListener, bandName, keepAnswer, playBand, same, useImage } from './image';
+import { asListener, bandName, keepAnswer, playBand, same, stopBand, useImage } from './image';
 import { Mendings } from './Mendings';
 
 const SIDES = [
@@ -103,7 +103,7 @@ export function ImagePanel({ work }: { work: Work }) {
           sx={{ flex: 1, py: 0.75 }}
           data-testid="image-play"
           disabled={work.recording && !plays}
-          onClick={() => (plays ? work.stop() : playBand(work))}>
+          onClick={() => (plays ? stopBand(work) : playBand(work))}>
           {plays ? 'Stop' : unsent ? 'Send and play' : 'Play the band'}
         </Button>
         <Button
@@ -137,7 +137,7 @@ export function ImagePanel({ work }: { work: Work }) {
           Forget all answers
         </Button>
       )}
-      <KeyLine>Space play · ← → place · X in two · Enter keep · ↑ ↓ band · L C R</KeyLine>
+      <KeyLine>Space play · ← → place · X in two · Enter keep · ↑ ↓ band</KeyLine>
     </Box>
   );
 }

@@ -7,6 +7,7 @@ import { useEffect } from 'react';
 import type { Image } from '../../api/types';
 import type { Work } from '../../state/project';
 import { useWindow } from '../../state/window';
+import { stopBand } from './image';
 import { minus } from '../../ui/format';
 
 export function Mendings({ work, image }: { work: Work; image: Image }) {
@@ -49,9 +50,9 @@ export function Mendings({ work, image }: { work: Work; image: Image }) {
         <Button
           variant="outlined"
           sx={{ mt: 0.5, py: 0 }}
-          disabled={work.recording}
           onClick={() => {
             show(-1);
+            stopBand(work);
             void work.commit(one.edits, one.title);
           }}>
           Take it, then hear again

@@ -40,40 +40,39 @@ export function nextBand(image: Image, now: { hz: number; octaves: number }): { 
   return after.find((one) => !heard(one)) ?? after[0];
 }
 
-/** Whether the band sounds now. */
-export const sounding = (): boolean => {
-  const { progress } = useWindow.getState();
-  return progress?.kind === 'image' && ['playing', 'countdown', 'waiting'].includes(progress.stage);
-};
+/** Let nothing play any more. */
+export function stopBand(work: Work) {
+  useWindow.getState().set({ imageOn: false });
+  if (work.recording) work.stop();
+}
 
 /** Play the band that is asked for; what the processor lacks is sent first. Blind, the server draws one. */
 export function playBand(work: Work, side?: 'both' | 'left' | 'right') {
   const { imageBand, imageSide, imageBlind, imageLevel, set } = useWindow.getState();
   const path = { params: { path: { slug: work.slug } } };
   const from = side ?? imageSide;
-  set({ imageSide: from });
-  void work.act(async () => {
+  set({ imageSide: from, imageOn: true });
+  const began = work.act(async () => {
     let state: unknown;
     if (work.project.link.unsent.length)
       state = await settled(client.POST('/api/projects/{slug}/processor/send', path));
-    const body = { octaves: imageBand.octaves, side: from, level_db: imageLevel, seconds: 30 };
+    const body = { octaves: imageBand.octaves, side: from, level_db: imageLevel, seconds: 900 };
     const hz = imageBlind ? null : imageBand.hz;
     await settled(client.POST('/api/projects/{slug}/image/play', { ...path, body: { ...body, hz } }));
     return state;
   });
+  void began.then((plays) => plays || set({ imageOn: false }));
 }
 
 /** Do something; what plays goes on with what is asked for then. */
 export function playOn(work: Work, change: () => void) {
-  const plays = sounding();
   change();
-  if (plays) playBand(work);
+  if (useWindow.getState().imageOn) playBand(work);
 }
 
 /** Keep where the band stands, and go on to the next one; it plays on where something played. */
 export function keepAnswer(work: Work) {
   const { imageBand, imageMarks, imageFar, imageHigh, imageBlind, set } = useWindow.getState();
-  const plays = sounding();
   const places = [...imageMarks].sort((a, b) => a - b) as [number, number];
   const path = { params: { path: { slug: work.slug } } };
   void work
@@ -86,7 +85,7 @@ export function keepAnswer(work: Work) {
       set({ imageMarks: [0, 0], imageFar: false, imageHigh: false, imageBand: nextBand(image, imageBand) });
       return settled(client.GET('/api/projects/{slug}', path));
     })
-    .then((kept) => kept && plays && playBand(work));
+    .then((kept) => kept && useWindow.getState().imageOn && playBand(work));
 }
 
 /** Put the mark where the stand-in's listener hears the band. */

@@ -3,7 +3,7 @@ import type { Image } from '../../api/types';
 import type { Work } from '../../state/project';
 import { useWindow } from '../../state/window';
 import { pressed, type Action } from '../common/action';
-import { asListener, imageKey, keepAnswer, moveMark, playBand, playOn, splitMark, stepBand } from './image';
+import { asListener, imageKey, keepAnswer, moveMark, playBand, playOn, splitMark, stepBand, stopBand } from './image';
 import { useQueryClient } from '@tanstack/react-query';
 
 export function useImageActions(work: Work): Action[] {
@@ -18,7 +18,7 @@ export function useImageActions(work: Work): Action[] {
       name: 'Play the band, or stop it',
       key: 'Space',
       match: pressed(' '),
-      run: () => (work.recording ? work.stop() : playBand(work)),
+      run: () => (work.recording ? stopBand(work) : playBand(work)),
     },
     {
       id: 'image-left',
@@ -36,9 +36,13 @@ export function useImageActions(work: Work): Action[] {
     },
     {
       id: 'image-keep',
-      name: 'Keep where it stands, next band',
+      name: 'Keep where it stands, next band (while it plays)',
       key: 'Enter',
-      match: (e) => e.key === 'Enter' && !(e.target as HTMLElement).closest('button, a, [role="button"], [tabindex]'),
+      // In silence Enter does the next step, as it does everywhere.
+      match: (e) =>
+        e.key === 'Enter' &&
+        useWindow.getState().imageOn &&
+        !(e.target as HTMLElement).closest('button, a, [role="button"], [tabindex]'),
       run: () => keepAnswer(work),
     },
     { id: 'image-split', name: 'The sound falls in two', key: 'X', match: pressed('x'), run: splitMark },
