@@ -14,6 +14,7 @@ const ALL: { value: Below; text: string }[] = [
   { value: 'distortion', text: 'Below: distortion' },
   { value: 'angles', text: 'Below: angles' },
   { value: 'difference', text: 'Below: differences' },
+  { value: 'sides', text: 'Below: left less right' },
 ];
 const USUAL: Partial<Record<Stage, string>> = {
   drivers: 'Below: nothing',
@@ -22,7 +23,8 @@ const USUAL: Partial<Record<Stage, string>> = {
   proof: 'Below: difference',
 };
 const NOT: Partial<Record<Stage, Below[]>> = {
-  seams: ['difference'],
+  drivers: ['sides'],
+  seams: ['difference', 'sides'],
   voice: ['difference', 'angles'],
   proof: ['difference', 'angles'],
 };

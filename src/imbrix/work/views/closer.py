@@ -37,6 +37,7 @@ Below = Literal[
     "distortion",
     "difference",
     "angles",
+    "sides",
 ]
 IN_TIME = ("impulse", "envelope", "step")
 MAPS = ("waterfall", "spectrogram")
@@ -53,6 +54,7 @@ EXPLAINS: dict[str, str] = {
     "spectrogram": "When which frequency is there. Good: a narrow upright line; a tail to the top is a resonance.",
     "difference": "Shown takes less the one in force. Good: within half a decibel where nothing was changed.",
     "angles": angles.EXPLAINS,
+    "sides": "Left over right as predicted. Good: within 1.5 dB from 200 Hz to 8 kHz, so that the image stays put.",
     "distortion": "Harmonics under the fundamental. Good: below −40 dB in the band; grey and faint are noise.",
 }
 DECAYS: Drawer[int, DecayMap] = Drawer("decay maps", 16, by_take=True)
@@ -100,8 +102,8 @@ def add(
         picture.facts["lacking"] = "there is no take to look at yet: record one first"
         return
     one = subject.take
-    if below in ("difference", "angles"):
-        return  # drawn with the takes that are shown, or by angle
+    if below in ("difference", "angles", "sides"):
+        return  # drawn with the takes that are shown, by angle, or of both sides
     if (one is None or not one.has_impulse) and below not in OF_PHASE:
         picture.facts["lacking"] = "this shows levels only: record a sweep to see it in time"
         return

@@ -56,7 +56,7 @@ export function BelowChoice({ stage }: { stage: Stage }) {
 function Nothing() {
   const facts = useWindow((state) => state.picture?.facts);
   const below = useWindow((state) => state.picture?.view.below ?? '');
-  if (!facts?.lacking && !['minimum', 'angles', 'difference'].includes(below)) return null;
+  if (!facts?.lacking && !['minimum', 'angles', 'difference', 'sides'].includes(below)) return null;
   return (
     <Typography sx={{ fontSize: 12.5 }} color="text.secondary">
       {facts?.lacking

@@ -19,6 +19,7 @@ const UNITS: Partial<Record<Below, string>> = {
   'group-delay': 'ms',
   minimum: 'degrees',
   difference: 'dB over the take in force',
+  sides: 'dB, left over right',
   impulse: '% of the peak',
   step: '% of the peak',
   envelope: 'dB',

@@ -29,7 +29,8 @@ export function rangeOf(below: Below, lines: Line[], unit: Lens['unit']): [numbe
   const all = known(lines).sort((a, b) => a - b);
   const pick = (share: number) => all[Math.floor(share * (all.length - 1))] ?? 0;
   const [low, high] = [pick(0.04), pick(0.96)];
-  if (below === 'difference') return [Math.min(-3, Math.floor(low - 1)), Math.max(3, Math.ceil(high + 1))];
+  if (below === 'difference' || below === 'sides')
+    return [Math.min(-3, Math.floor(low - 1)), Math.max(3, Math.ceil(high + 1))];
   const pad = Math.max((high - low) * 0.15, below === 'group-delay' ? 0.5 : 45);
   return [Math.floor(low - pad), Math.ceil(high + pad)];
 }
