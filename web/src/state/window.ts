@@ -1,6 +1,7 @@
 /** What this window shows and is in the middle of; nothing of the project itself. One slice for each subject. */
 import { create, type StateCreator } from 'zustand';
 import type { Length } from './lengths';
+import type { Width } from './width';
 import { useShallow } from 'zustand/react/shallow';
 import type { Below, Edit, FitFigures, Growing, Lens, Loading, Picture, Progress, RigPart } from '../api/types';
 
@@ -54,6 +55,8 @@ interface Looking {
   /** The unit in which paths of sound are told. */
   length: Length;
   band: number | null;
+  /** How the width of a band is told. */
+  width: Width;
   smoothing: number | 'hearing' | null;
   zoom: Zoom;
   zoomed: { zoom: Zoom; at: number }[];
@@ -168,6 +171,7 @@ const looking: Slice<Looking> = () => ({
   seam: '',
   length: 'mm',
   band: null,
+  width: 'Q',
   smoothing: 6,
   zoom: { axis: [20, 20000], ranges: {} },
   zoomed: [],

@@ -9,6 +9,7 @@ import type { Band } from '../../api/types';
 import { Choice, NumberField } from '../../ui/Field';
 import type { Work } from '../../state/project';
 import { useWindow } from '../../state/window';
+import { octavesOf, qOf } from '../../state/width';
 import { KINDS, putBand } from './bands';
 import { stepOf } from '../../ui/format';
 
@@ -17,6 +18,7 @@ export function BandRow({ one, n, work, selection }: { one: Band; n: number; wor
   const { own } = useTheme();
   const band = useWindow((state) => state.band);
   const set = useWindow((state) => state.set);
+  const width = useWindow((state) => state.width);
   const can = project.link.limits;
   const change = (values: Partial<Band>) => void commit([putBand(selection, n, { ...one, ...values })]);
   const name = `Band ${n + 1}`;
@@ -77,18 +79,33 @@ export function BandRow({ one, n, work, selection }: { one: Band; n: number; wor
         onCommit={(gain_db) => change({ gain_db })}
       />
       <Box sx={{ width: 46, flexShrink: 0 }}>
-        <NumberField
-          label={`${name} Q`}
-          hideLabel
-          value={one.q}
-          digits={2}
-          factor
-          step={1 / 12}
-          coarse={1 / 3}
-          min={can.q.least}
-          max={can.q.most}
-          onCommit={(q) => change({ q })}
-        />
+        {width === 'Q' ? (
+          <NumberField
+            label={`${name} Q`}
+            hideLabel
+            value={one.q}
+            digits={2}
+            factor
+            step={1 / 12}
+            coarse={1 / 3}
+            min={can.q.least}
+            max={can.q.most}
+            onCommit={(q) => change({ q })}
+          />
+        ) : (
+          <NumberField
+            label={`${name} width in octaves`}
+            hideLabel
+            value={octavesOf(one.q)}
+            digits={2}
+            factor
+            step={1 / 12}
+            coarse={1 / 3}
+            min={octavesOf(can.q.most)}
+            max={octavesOf(can.q.least)}
+            onCommit={(octaves) => change({ q: qOf(octaves) })}
+          />
+        )}
       </Box>
       <IconButton
         size="small"

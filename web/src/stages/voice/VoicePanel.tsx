@@ -4,6 +4,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ButtonBase from '@mui/material/ButtonBase';
 import ToggleButton from '@mui/material/ToggleButton';
+import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
@@ -28,13 +29,14 @@ import { Turning } from './Turning';
 export function VoicePanel({ work, selection }: StageProps) {
   const { project, tune, slug, commit, act } = work;
   const { own } = useTheme();
-  const { picture, progress, together, before, leftAlone, bending, set } = usePick(
+  const { picture, progress, together, before, leftAlone, bending, width, set } = usePick(
     'picture',
     'progress',
     'together',
     'before',
     'leftAlone',
     'bending',
+    'width',
     'set',
   );
   const [fitting, setFitting] = useState(false);
@@ -208,7 +210,20 @@ export function VoicePanel({ work, selection }: StageProps) {
           />
         </Row>
       )}
-      <Section title={selection ? 'Bands' : 'Common bands'} aside={`${room} free`}>
+      <Section
+        title={selection ? 'Bands' : 'Common bands'}
+        aside={
+          <>
+            {`${room} free · `}
+            <Link
+              component="button"
+              sx={{ fontSize: 'inherit', verticalAlign: 'baseline' }}
+              title="How the width of a band is told: press for the other way"
+              onClick={() => set({ width: width === 'Q' ? 'octaves' : 'Q' })}>
+              {width === 'Q' ? 'width as Q' : 'in octaves'}
+            </Link>
+          </>
+        }>
         <Box
           role="list"
           sx={{ maxHeight: 100, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: '2px' }}
