@@ -6,8 +6,8 @@ import pytest
 
 from imbrix.core.evidence.verdict import Trouble
 from imbrix.core.plan.plan import following, plan
-from imbrix.core.plan.situation import InForce, Placing, Proof, Refused, Remedy, RigPart, Situation, Source
-from imbrix.core.plan.step import ExchangeInputs, MakeEdits, Record, Step, UseCorrection
+from imbrix.core.plan.situation import Image, InForce, Placing, Proof, Refused, Remedy, RigPart, Situation, Source
+from imbrix.core.plan.step import ExchangeInputs, FitTo, MakeEdits, Record, Step, UseCorrection
 from imbrix.core.system.layouts import ready
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.apply import apply
@@ -179,6 +179,31 @@ def test_an_all_pass_is_no_voice() -> None:
         STOCK,
     )
     assert coming(takes=recorded(), crossed=True, timed=True, tune=turned).key == "voice:mid-r"
+
+
+def test_a_near_side_may_be_matched_to_the_far_one_once_that_is_set() -> None:
+    done = {"takes": recorded(), "crossed": True, "timed": True}
+    far, near = [one for one in work_order(LAYOUT) if one.startswith("mid-")]
+    first = next(one for one in plan(situation(**done)) if one.key == f"voice:{near}")
+    assert [one.name for one in first.choices][1:] == ["Leave it out"]
+    then = next(one for one in plan(situation(**done, tune=voiced(far))) if one.key == f"voice:{near}")
+    assert [one.action for one in then.choices][:2] == [FitTo(channels=(near,)), FitTo(channels=(near,), like=far)]
+
+
+def test_the_image_is_heard_after_the_proof_and_mended_before_it_is_stored() -> None:
+    tune = voiced(*IDS).model_copy(update={"common": (Band(frequency_hz=100.0, gain_db=-2.0),)})
+    done = {"takes": recorded(), "crossed": True, "timed": True, "tune": tune, "proof": Proof(True, 1.9, 0.2)}
+    step = coming(**done, image=Image(7, 0))
+    assert (step.key, step.choices[0].action, step.optional) == ("image", None, True)
+    assert "7 bands" in step.does
+    again = coming(**done, image=Image(7, 5, again=2))
+    assert again.why == "2 bands sound otherwise since the tune was changed"
+    edits = (SetChannel(channel="mid-l", gain_db=-4.0),)
+    mends = Remedy("", "500 Hz stands off the centre", "", "Even out the level of both sides", edits)
+    step = coming(**done, image=Image(7, 7, mends=mends))
+    assert (step.key, step.name) == ("image-mends", mends.action)
+    assert step.choices[0].action == MakeEdits(edits=edits, summary=mends.action)
+    assert coming(**done, image=Image(7, 7)).key == "store"
 
 
 def test_after_the_voice_it_is_sent_recorded_refined_and_stored() -> None:

@@ -113,6 +113,7 @@ def voice(now: Situation) -> Steps:
                 does="finds gain and bands that bring it to its share of the target; dips of the place stay",
                 choices=(
                     Choice(name=f"Fit {name}", action=FitTo(channels=(channel,))),
+                    *_matched(now, channel),
                     SKIP,
                 ),
             ),
