@@ -38,9 +38,7 @@ def note(space: Workspace, slug: str, text: str, heard: str) -> Note:
 
     def change(now: Document) -> Document:
         last = int(now.get("last", 0)) + 1
-        made.append(
-            Note(id=last, text=plain, made=datetime.now(UTC).replace(tzinfo=None), revision=number, heard=heard)
-        )
+        made.append(Note(id=last, text=plain, made=datetime.now(UTC), revision=number, heard=heard))
         return {"last": last, "notes": [*now.get("notes", []), made[-1].model_dump(mode="json")][-MOST_NOTES:]}
 
     documents.change(space, _key(slug), change)

@@ -13,13 +13,18 @@ from imbrix.core.system.layout import SIDES, Driver, Group, Side
 from imbrix.core.tune.edits import Edit, SetBands, SetChannel, SetDelays
 from imbrix.core.tune.tune import Band, Tune
 from imbrix.work.ground import processors
+from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.image.answers import answers
 from imbrix.work.image.bands import between, images, sides
 from imbrix.work.predict.scene import Scene, scene
 from imbrix.work.tune.revisions import draft, head
 
 NEAR = 1.5
 """A band of a side stands in the channels that play within this factor of it."""
+
+
+MENDED: Drawer[tuple[object, ...], "tuple[Mending, ...]"] = Drawer("what mends images", 16)
 
 
 @dataclass(frozen=True)
@@ -36,10 +41,20 @@ class Mending:
 
 def mendings(space: Workspace, slug: str) -> tuple[Mending, ...]:
     """What mends the image as it is heard now: phase first, as what falls in two has no place. Raises NotHereError."""
+    said = answers(space, slug)
+    if not said:
+        return ()
+    at, present = scene(space, slug), head(space, slug)
+    heard_by = tuple((one.id, one.details.correction) for one in at.takes.values())
+    key = (slug, said, present.id, heard_by, processors.key_of(space, slug))
+    return space.memory.of(MENDED, key, lambda: _mendings(space, slug, at, present.tune))
+
+
+def _mendings(space: Workspace, slug: str, at: Scene, tune: Tune) -> tuple[Mending, ...]:
     heard = tuple(one.means for one in images(space, slug) if one.means is not None)
     if not heard:
         return ()
-    now = _Now(space, slug, scene(space, slug), head(space, slug).tune, heard)
+    now = _Now(space, slug, at, tune, heard)
     found = []
     turned = phases(heard, now.pairs(), processors.model(space, slug).q.most)
     if turned is not None:
