@@ -70,7 +70,7 @@ def get_songs(space: AtSpace) -> list[Song]:
 
 @router.post("/songs", status_code=201, summary="Bring a piece of music")
 def post_song(space: AtSpace, file: Annotated[UploadFile, File()]) -> Song:
-    """WAV, FLAC, Ogg or MP3, up to a quarter of an hour; it stays until it is taken away."""
+    """WAV, FLAC, Ogg or MP3, up to eight minutes; it stays until it is taken away."""
     return songs.bring(space, file.file.read(), file.filename or "")
 
 

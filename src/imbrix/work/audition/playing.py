@@ -2,11 +2,10 @@
 
 from dataclasses import dataclass
 
-import numpy as np
 from pydantic import Field
 
 from imbrix.core.errors import ConflictError
-from imbrix.core.signal.signal import FloatArray, Sided
+from imbrix.core.signal.signal import FloatArray, Sided, ratio
 from imbrix.core.tune.edits import ShiftGains
 from imbrix.core.tune.tune import Tune, measuring
 from imbrix.core.value import Value
@@ -65,8 +64,8 @@ def start(recorder: Recorder, slug: str, wanted: PlayMusic) -> None:
         recorder.abort(slug)
         recorder.wait()
     rate = space.interface.rate
-    music = samples(space, piece.id, rate) * 10 ** (wanted.level_db / 20)
-    sound = Sided(np.roll(music, -round(wanted.from_s * rate) % music.shape[0], axis=0), round(LONGEST_S * rate))
+    music = samples(space, piece.id, rate)
+    sound = Sided(music, round(LONGEST_S * rate), float(ratio(wanted.level_db)), round(wanted.from_s * rate))
     voices = _Voices(space, slug, now, matched(space, slug, now, piece.id))
     first = voices.tune(wanted.start)
 

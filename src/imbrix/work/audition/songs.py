@@ -18,12 +18,12 @@ from imbrix.work.ground.documents import Document
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 
-MOST_BYTES, MOST_SECONDS, MOST_SONGS = 64_000_000, 900.0, 100
+MOST_BYTES, MOST_SECONDS, MOST_SONGS = 64_000_000, 480.0, 100
 FULL_DBFS = -3.0
 """The peak that every piece is brought to: how loud it plays is said by the level."""
 SHIPPED_S, SHIPPED_RATE = 12.0, 48_000
 KEY = "songs"
-PIECES: Drawer[tuple[int, int], FloatArray] = Drawer("music", 2)
+PIECES: Drawer[tuple[int, int], FloatArray] = Drawer("music", 1)
 SPECTRA: Drawer[int, FloatArray] = Drawer("spectra of music", 64)
 
 
@@ -62,7 +62,7 @@ def bring(space: Workspace, data: bytes, name: str) -> Song:
                 raise BadFileError(f"{sound.channels} channels at {sound.samplerate} Hz: this is no music")
             if sound.frames > MOST_SECONDS * sound.samplerate:
                 raise BadFileError(f"the piece is longer than the {MOST_SECONDS / 60:.0f} minutes that are taken")
-            samples, rate = sound.read(dtype="float64", always_2d=True), int(sound.samplerate)
+            samples, rate = sound.read(dtype="float32", always_2d=True), int(sound.samplerate)
     except soundfile.LibsndfileError as error:
         raise BadFileError(f"this cannot be read as music: {str(error).rstrip('.')}") from None
     if samples.shape[0] < rate or not np.isfinite(samples).all() or not np.abs(samples).max() > 0:
@@ -115,7 +115,7 @@ def _read(space: Workspace, wanted: Song, rate: int) -> FloatArray:
     if wanted.id == PLUCKED.id:
         return _plucked(rate)
     try:
-        found, own = soundfile.read(_path(space, wanted.id), dtype="float64", always_2d=True)
+        found, own = soundfile.read(_path(space, wanted.id), dtype="float32", always_2d=True)
     except (OSError, soundfile.LibsndfileError):
         raise BadFileError(f"the file of {wanted.name!r} cannot be read any more: bring it again") from None
     return found if own == rate else np.asarray(soxr.resample(found, own, rate, quality="HQ"))
