@@ -9,10 +9,10 @@ from imbrix.api.answers import Begun
 from imbrix.api.at import AtRecorder, AtSpace, Id, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import Request
-from imbrix.work.audition import notes, playing, songs, state
+from imbrix.work.audition import comparing, notes, playing, songs
+from imbrix.work.audition.comparing import Hidden, Which
 from imbrix.work.audition.playing import PlayMusic
 from imbrix.work.audition.songs import Song
-from imbrix.work.audition.state import Hidden, Which
 from imbrix.work.state.audition import AuditionState, audition_state
 
 router = APIRouter(prefix="/api", tags=["Listening"], responses=RESPONSES)
@@ -90,14 +90,14 @@ def get_audition(slug: Slug, space: AtSpace) -> AuditionState:
 @router.put("/projects/{slug}/audition", summary="Choose what is compared")
 def put_audition(slug: Slug, body: CompareIn, space: AtSpace) -> AuditionState:
     """Other versions begin new trials."""
-    state.choose(space, slug, body.a, body.b, body.blind, body.unlocked)
+    comparing.choose(space, slug, body.a, body.b, body.blind, body.unlocked)
     return audition_state(space, slug)
 
 
 @router.get("/projects/{slug}/audition/loudness/{song_id}", summary="How both come to be as loud")
 def get_loudness(slug: Slug, song_id: SongId, space: AtSpace) -> Loudness:
     """Of a piece through A and B: the louder one is lowered."""
-    found = playing.matched(space, slug, state.comparing(space, slug), song_id)
+    found = playing.matched(space, slug, comparing.comparing(space, slug), song_id)
     return Loudness(a_db=found.a_db, b_db=found.b_db)
 
 
@@ -118,14 +118,14 @@ def post_switch(slug: Slug, body: SwitchIn, recorder: AtRecorder) -> Begun:
 @router.post("/projects/{slug}/audition/answer", status_code=201, summary="Say what X is")
 def post_answer_x(slug: Slug, body: AnswerIn, space: AtSpace) -> Answered:
     """It is told, and another one is hidden."""
-    trial = state.answer(space, slug, body.said)
+    trial = comparing.answer(space, slug, body.said)
     return Answered(was=trial.was, state=audition_state(space, slug))
 
 
 @router.delete("/projects/{slug}/audition/trials", summary="Begin the trials anew")
 def delete_trials(slug: Slug, space: AtSpace) -> AuditionState:
     """What was told so far is forgotten."""
-    state.begin_anew(space, slug)
+    comparing.begin_anew(space, slug)
     return audition_state(space, slug)
 
 

@@ -9,8 +9,8 @@ from imbrix.core.signal.signal import FloatArray, Sided, ratio
 from imbrix.core.tune.edits import ShiftGains
 from imbrix.core.tune.tune import Tune, measuring
 from imbrix.core.value import Value
+from imbrix.work.audition.comparing import Comparing, Which, comparing
 from imbrix.work.audition.songs import samples, song
-from imbrix.work.audition.state import Comparing, Which, comparing
 from imbrix.work.audition.versions import NOW, loudness_of, tune_of
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace

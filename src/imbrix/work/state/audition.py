@@ -3,9 +3,9 @@
 from pydantic import BaseModel
 
 from imbrix.core.audition import trials
+from imbrix.work.audition.comparing import comparing
 from imbrix.work.audition.notes import Note, notes
 from imbrix.work.audition.songs import Song, songs
-from imbrix.work.audition.state import comparing
 from imbrix.work.audition.versions import Version, versions
 from imbrix.work.ground.workspace import Workspace
 
