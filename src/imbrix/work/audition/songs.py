@@ -2,6 +2,7 @@
 
 import io
 import re
+import secrets
 from pathlib import Path
 
 import numpy as np
@@ -68,6 +69,10 @@ def bring(space: Workspace, data: bytes, name: str) -> Song:
     if samples.shape[0] < rate or not np.isfinite(samples).all() or not np.abs(samples).max() > 0:
         raise BadFileError("the piece is silent, damaged, or shorter than a second")
     two = samples[:, :2] if samples.shape[1] > 1 else np.repeat(samples, 2, axis=1)
+    # The file first, and without holding anybody up: a name without one would be a piece that cannot be played.
+    path = _folder(space) / f"{secrets.token_hex(8)}.flac"
+    path.parent.mkdir(exist_ok=True)
+    soundfile.write(path, two / np.abs(two).max() * 10 ** (FULL_DBFS / 20), rate, subtype="PCM_24")
     kept: list[Song] = []
 
     def change(now: Document) -> Document:
@@ -76,13 +81,13 @@ def bring(space: Workspace, data: bytes, name: str) -> Song:
             raise ConflictError(f"there are {MOST_SONGS} pieces already: take one away first")
         number = int(now.get("last", 0)) + 1
         kept.append(Song(id=number, name=_clean(name), seconds=round(two.shape[0] / rate, 2)))
-        path = _path(space, number)
-        path.parent.mkdir(exist_ok=True)
-        # The file first: a name without one would be a piece that cannot be played.
-        soundfile.write(path, two / np.abs(two).max() * 10 ** (FULL_DBFS / 20), rate, subtype="PCM_24")
-        return {"last": number, "songs": [*known, kept[-1].model_dump()]}
+        return {"last": number, "songs": [*known, {**kept[-1].model_dump(), "file": path.name}]}
 
-    documents.change(space, KEY, change)
+    try:
+        documents.change(space, KEY, change)
+    except BaseException:
+        path.unlink(missing_ok=True)
+        raise
     return kept[-1]
 
 
@@ -90,10 +95,11 @@ def take_away(space: Workspace, number: int) -> None:
     """Take a piece of one's own off the list, and its file with it. Raises NotHereError."""
     if song(space, number).id < 1:
         raise NotHereError("the pieces that ship stay")
+    path = _path(space, number)
     documents.change(
         space, KEY, lambda now: {**now, "songs": [one for one in now.get("songs", []) if one["id"] != number]}
     )
-    _path(space, number).unlink(missing_ok=True)
+    path.unlink(missing_ok=True)
 
 
 def samples(space: Workspace, number: int, rate: int) -> FloatArray:
@@ -162,8 +168,14 @@ def _clean(name: str) -> str:
 
 
 def _own(found: Document | None) -> tuple[Song, ...]:
-    return tuple(Song.model_validate(one) for one in (found or {}).get("songs", []))
+    return tuple(Song(id=one["id"], name=one["name"], seconds=one["seconds"]) for one in (found or {}).get("songs", []))
 
 
 def _path(space: Workspace, number: int) -> Path:
-    return space.folder / "music" / f"{number}.flac"
+    """The file of a piece of one's own."""
+    known = (documents.read(space, KEY) or {}).get("songs", [])
+    return _folder(space) / next(one["file"] for one in known if one["id"] == number)
+
+
+def _folder(space: Workspace) -> Path:
+    return space.folder / "music"
