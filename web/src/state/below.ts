@@ -23,8 +23,7 @@ const USUAL: Partial<Record<Stage, string>> = {
   proof: 'Below: difference',
 };
 const NOT: Partial<Record<Stage, Below[]>> = {
-  drivers: ['sides'],
-  seams: ['difference', 'sides'],
+  seams: ['difference'],
   voice: ['difference', 'angles'],
   proof: ['difference', 'angles'],
 };

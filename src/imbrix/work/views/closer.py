@@ -54,7 +54,7 @@ EXPLAINS: dict[str, str] = {
     "spectrogram": "When which frequency is there. Good: a narrow upright line; a tail to the top is a resonance.",
     "difference": "Shown takes less the one in force. Good: within half a decibel where nothing was changed.",
     "angles": angles.EXPLAINS,
-    "sides": "Left over right as predicted. Good: within 1.5 dB from 200 Hz to 8 kHz, so that the image stays put.",
+    "sides": "Left over right. Good: within 1.5 dB from 200 Hz to 8 kHz, so that the image stays put.",
     "distortion": "Harmonics under the fundamental. Good: below −40 dB in the band; grey and faint are noise.",
 }
 DECAYS: Drawer[int, DecayMap] = Drawer("decay maps", 16, by_take=True)

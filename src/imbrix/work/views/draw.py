@@ -8,7 +8,7 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, predicted, scene
 from imbrix.work.tune.revisions import revision
-from imbrix.work.views import drivers, handover, proof, reading_off, references, rig, seams, source, voice
+from imbrix.work.views import drivers, handover, proof, reading_off, references, rig, seams, sides, source, voice
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import Stage, View, together
 from imbrix.work.views.whole import WHOLE
@@ -44,6 +44,9 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune) -> Picture:
         # What is looked at closely takes the place of what usually stands below.
         usual = ("phase", "correction", "difference")
         picture.curves = [one for one in picture.curves if one.id not in usual and one.role != "band"]
+    if view.below == "sides" and view.part != "impedance" and view.stage not in ("rig", "source", "handover"):
+        responses = now.rows if view.stage == "drivers" else predicted(space, now, tune)
+        sides.add(space, now, responses, tune, view, picture)
     levels = view.part != "impedance"
     reading_off.add(space, now, picture, view.selection, view.span_low_hz, view.span_high_hz, levels)
     return picture

@@ -18,7 +18,7 @@ from imbrix.work.takes.proofs import proofs
 from imbrix.work.takes.reading import reading
 from imbrix.work.takes.shelf import Take, take, through
 from imbrix.work.tune.targets import placed
-from imbrix.work.views import closer, sides
+from imbrix.work.views import closer
 from imbrix.work.views.gated import gated
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View, level, together
@@ -64,8 +64,6 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         "revision_id": one.revision_id,
     }
     strays(picture, deviation(values, target, grid, view.low_hz, view.high_hz), view.low_hz, view.high_hz)
-    if now.ids and view.below == "sides":
-        sides.add(space, now, responses, predicted_tune, view, picture)
     if now.ids:
         picture.add("difference", values - whole, "difference", pane="lower")
         came = deviation(values, whole, grid, view.low_hz, view.high_hz)

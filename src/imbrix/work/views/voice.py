@@ -11,7 +11,7 @@ from imbrix.core.tune.tune import Channel, Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, acoustic_target, predicted, summed
 from imbrix.work.tune.targets import placed, share_db
-from imbrix.work.views import closer, sides
+from imbrix.work.views import closer
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View, shown, together
 from imbrix.work.views.strays import strays
@@ -69,8 +69,6 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         _headroom(space.predictor_at(now.rate), picture, tuple(one.id for one in now.layout.drivers), tune)
         wanted = target
     closer.add(space, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
-    if view.below == "sides":
-        sides.add(space, now, responses, tune, view, picture)
     picture.add("target", wanted, "target", label="target")
     picture.facts["target_level_db"] = tune.target.level_db
     picture.facts["share_db"] = float(wanted[0] - target[0])
