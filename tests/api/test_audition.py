@@ -105,6 +105,36 @@ def test_two_tunes_are_as_loud_and_switched_while_it_plays(client: TestClient, d
     assert client.post(f"{LISTEN}/switch", json={"to": "b"}).status_code == 409
 
 
+def test_what_is_chosen_while_it_plays_is_heard(client: TestClient, demo: Workspace) -> None:
+    sent(client)
+    first = client.get(BASE).json()["revision"]["id"]
+    edited(client, {"do": "channel", "channel": "mid-l", "inverted": True})
+    output = demo.layout("wren").driver("mid-l").output
+    demo.pace = 20.0
+    client.post(f"{LISTEN}/play", json={"song": -1, "start": "b"})
+    until(client, lambda now: now["done"] > 0)
+    assert demo.processor.read(output).channel.inverted
+    client.put(LISTEN, json={"a": "now", "b": f"revision-{first}"})
+    until(client, lambda _now: not demo.processor.read(output).channel.inverted)
+    stopped(client)
+
+
+def test_ways_stay_together_where_a_gain_is_at_its_end(client: TestClient, demo: Workspace) -> None:
+    first = client.get(BASE).json()["revision"]["id"]
+    edited(client, {"do": "gains", "by_db": 6.0}, {"do": "channel", "channel": "sub", "gain_db": -38.0})
+    client.put(LISTEN, json={"a": "now", "b": f"revision-{first}"})
+    asked = client.get(f"{LISTEN}/loudness/-1").json()["a_db"]
+    assert asked < -3
+    outputs = [demo.layout("wren").driver(name).output for name in ("sub", "mid-l")]
+    demo.pace = 20.0
+    client.post(f"{LISTEN}/play", json={"song": -1})
+    until(client, lambda now: now["done"] > 0)
+    sub, mid = (demo.processor.read(output).channel.gain_db for output in outputs)
+    assert sub == pytest.approx(-40)  # the least that it can do: two decibels are taken here, the rest off the music
+    assert mid == pytest.approx(6 - 2)
+    stopped(client)
+
+
 def test_only_the_common_correction_is_heard_at_once_unless_unlocked(client: TestClient, demo: Workspace) -> None:
     sent(client)
     output = demo.layout("wren").driver("mid-l").output

@@ -64,6 +64,23 @@ def test_one_side_plays_alone_and_nothing_stays_changed(client: TestClient, demo
     assert client.get(BASE).json()["link"]["unsent"] == []
 
 
+def test_tones_and_pulses_stand_in_for_noise(client: TestClient) -> None:
+    sent(client)
+    for sound in ("tone", "pulses"):
+        assert max(heard(client, 1000.0, side="left", sound=sound)) < -0.85
+    assert client.post(f"{IMAGE}/play", json={"hz": 500, "sound": "song"}).status_code == 422
+
+
+def test_how_far_and_high_it_stood_is_told(client: TestClient) -> None:
+    client.post(f"{IMAGE}/answers", json={"places": [0.5, 0.5], "hz": 500, "far": True})
+    state = client.post(f"{IMAGE}/answers", json={"places": [0.5, 0.5], "hz": 500, "far": True, "high": True}).json()
+    says = bands(state)[500.0]["stands"]["says"]
+    assert says.startswith("off to the right: left sounds -")
+    assert says.endswith(", far off")  # high was said once of twice
+    split = client.post(f"{IMAGE}/answers", json={"places": [-1, 1], "hz": 4000}).json()
+    assert "no band mends that" in bands(split)[4000.0]["stands"]["says"]
+
+
 def test_blind_a_band_is_drawn_that_was_heard_least(client: TestClient, demo: Workspace) -> None:
     sent(client)
     for _ in range(7):
@@ -112,7 +129,10 @@ def test_the_next_step_asks_for_it_and_offers_what_mends(client: TestClient) -> 
     sent(client)
     step = steps()["image"]
     assert (step["stage"], step["part"], step["optional"]) == ("proof", "image", True)
-    assert step["choices"][0]["request"] is None
+    request = step["choices"][0]["request"]
+    assert (request["path"], request["body"]["hz"], request["waits"]) == (f"{IMAGE}/play", 125.0, True)
+    assert client.post(request["path"], json=request["body"]).status_code == 202
+    client.app.state.recorder.wait()  # type: ignore[attr-defined]
     for hz in (125, 250, 500, 1000, 2000, 4000, 8000):
         at = 0.5 if hz == 2000 else 0.0
         client.post(f"{IMAGE}/answers", json={"places": [at, at], "hz": hz})

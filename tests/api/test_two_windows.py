@@ -54,6 +54,24 @@ def test_undo_takes_nothing_of_the_other_window_back_unseen(client: TestClient) 
     assert client.post(f"{BASE}/redo", json={"on": 1}).json()["tune"]["channels"]["sub"]["gain_db"] == -3
 
 
+def test_a_change_is_told_while_something_plays(client: TestClient) -> None:
+    client.space.pace = 1.0  # type: ignore[attr-defined]
+    with client.websocket_connect(f"{BASE}/live?window=other", headers=HOST) as socket:
+        client.post(f"{BASE}/play", json={"channels": ["sub"], "signal": {"kind": "pink", "seconds": 20}})
+        began = time.monotonic()
+        edit(client, on(client), {"do": "channel", "channel": "mid-l", "gain_db": -3})
+        wanted = client.space.version  # type: ignore[attr-defined]
+        told = 0
+        while told < wanted:
+            message = socket.receive()
+            assert time.monotonic() - began < 10
+            if "text" in message:
+                told = json.loads(message["text"]).get("changed", told)
+        assert client.get("/api/progress").json()["stage"] == "playing"
+    client.post(f"{BASE}/takes/abort")
+    client.app.state.recorder.wait()  # type: ignore[attr-defined]
+
+
 def test_steps_given_at_once_all_count(client: TestClient) -> None:
     seen = on(client)
     step = {"do": "step", "channel": "sub", "gain_db": -0.1}

@@ -7,7 +7,7 @@ import pytest
 from imbrix.core.evidence.verdict import Trouble
 from imbrix.core.plan.plan import following, plan
 from imbrix.core.plan.situation import Image, InForce, Placing, Proof, Refused, Remedy, RigPart, Situation, Source
-from imbrix.core.plan.step import ExchangeInputs, FitTo, MakeEdits, Record, Step, UseCorrection
+from imbrix.core.plan.step import ExchangeInputs, FitTo, Listen, MakeEdits, Record, Step, UseCorrection
 from imbrix.core.system.layouts import ready
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.apply import apply
@@ -194,7 +194,7 @@ def test_the_image_is_heard_after_the_proof_and_mended_before_it_is_stored() -> 
     tune = voiced(*IDS).model_copy(update={"common": (Band(frequency_hz=100.0, gain_db=-2.0),)})
     done = {"takes": recorded(), "crossed": True, "timed": True, "tune": tune, "proof": Proof(True, 1.9, 0.2)}
     step = coming(**done, image=Image(7, 0))
-    assert (step.key, step.choices[0].action, step.optional) == ("image", None, True)
+    assert (step.key, step.choices[0].action, step.optional) == ("image", Listen(hz=1000.0), True)
     assert "7 bands" in step.does
     again = coming(**done, image=Image(7, 5, again=2))
     assert again.why == "2 bands sound otherwise since the tune was changed"

@@ -117,6 +117,19 @@ def test_what_falls_in_two_gets_a_pair_of_all_passes_in_every_way_that_plays_the
     assert later.channels["mid-l"].all_passes != left
 
 
+def test_all_passes_of_the_alignment_stay_where_they_are(crossed: Workspace) -> None:
+    # One a side, of one Q, as a search may set them: they look like a pair, and are none.
+    for channel, hz in (("mid-l", 700.0), ("mid-r", 900.0)):
+        band = {"kind": "all_pass", "frequency_hz": hz, "q": 1.4}
+        made(crossed, {"do": "bands", "channel": channel, "bands": [band]})
+    heard(crossed, _500=(-1.0, 1.0))
+    one = mendings(crossed, SLUG)[0]
+    assert "take the place" not in one.says
+    after = draft(crossed, SLUG, head(crossed, SLUG).tune, one.edits)
+    for channel, hz in (("mid-l", 700.0), ("mid-r", 900.0)):
+        assert hz in {band.frequency_hz for band in after.channels[channel].all_passes}
+
+
 def test_where_no_band_is_free_a_weak_common_one_gives_way(crossed: Workspace) -> None:
     common = [{"frequency_hz": 60.0 * 1.5**n, "gain_db": -1.0 - n, "q": 1.0} for n in range(12)]
     made(crossed, {"do": "bands", "channel": None, "bands": common})

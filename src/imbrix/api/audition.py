@@ -11,7 +11,7 @@ from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import Request
 from imbrix.work.audition import comparing, notes, playing, songs
 from imbrix.work.audition.comparing import Hidden, Which
-from imbrix.work.audition.playing import PlayMusic
+from imbrix.work.audition.playing import Loudness, PlayMusic
 from imbrix.work.audition.songs import Song
 from imbrix.work.state.audition import AuditionState, audition_state
 
@@ -46,13 +46,6 @@ class NoteIn(Request):
 
     text: str = Field(max_length=4000)
     heard: str = Field(default="", max_length=200)
-
-
-class Loudness(BaseModel):
-    """By how much A and B are lowered so that both are as loud (ITU-R BS.1770), in dB."""
-
-    a_db: float
-    b_db: float
 
 
 class Answered(BaseModel):
@@ -97,8 +90,7 @@ def put_audition(slug: Slug, body: CompareIn, space: AtSpace) -> AuditionState:
 @router.get("/projects/{slug}/audition/loudness/{song_id}", summary="How both come to be as loud")
 def get_loudness(slug: Slug, song_id: SongId, space: AtSpace) -> Loudness:
     """Of a piece through A and B: the louder one is lowered."""
-    found = playing.matched(space, slug, comparing.comparing(space, slug), song_id)
-    return Loudness(a_db=found.a_db, b_db=found.b_db)
+    return playing.matched(space, slug, comparing.comparing(space, slug), song_id)
 
 
 @router.post("/projects/{slug}/audition/play", status_code=202, summary="Play a piece")

@@ -22,7 +22,7 @@ from imbrix.core.errors import ImbrixError
 from imbrix.core.signal.smoothing import Fraction
 from imbrix.core.tune.edits import Edit
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.sound.recorder import RUNNING, Progress, Recorder
+from imbrix.work.sound.recorder import Progress, Recorder
 from imbrix.work.tune.revisions import draft, head
 from imbrix.work.views import growing
 from imbrix.work.views.draw import draw
@@ -132,7 +132,7 @@ async def _tell(socket: WebSocket, space: Workspace, recorder: Recorder, mine: _
     told: Progress | None = None
     told_at = 0.0
     drawn, drawn_at = -1, 0.0
-    version = space.version
+    version, changed_at = space.version, 0.0
     while True:
         progress, heard = recorder.progress, recorder.growing
         now = time.monotonic()
@@ -145,7 +145,7 @@ async def _tell(socket: WebSocket, space: Workspace, recorder: Recorder, mine: _
         if fresh and (told is None or progress.stage != told.stage or now - told_at >= PROGRESS_S):
             told, told_at = progress, now
             await socket.send_text(json.dumps({"progress": asdict(progress)}))
-        if space.version != version and (progress.stage not in RUNNING or now - told_at >= PROGRESS_S):
-            version = space.version
+        if space.version != version and now - changed_at >= PROGRESS_S:
+            version, changed_at = space.version, now
             await socket.send_text(json.dumps({"changed": version}))
         await asyncio.sleep(LOOK_S)

@@ -14,6 +14,8 @@ from imbrix.core.plan.step import Action, Choice, Stage, State, Step
 from imbrix.core.tune.edits import EDITS
 from imbrix.work.state.plan import leave_out, steps_of
 
+LISTEN_S = 10.0
+"""So long a script lets a band play; the page goes on until it is stopped."""
 router = APIRouter(prefix="/api/projects/{slug}", tags=["Plan"], responses=RESPONSES)
 
 
@@ -151,5 +153,8 @@ def request_of(slug: str, action: Action) -> StepRequest:
             return StepRequest(path=f"{project}/fit", body=action.model_dump(mode="json", exclude={"do"}))
         case steps.Send():
             return StepRequest(path=f"{project}/processor/send")
+        case steps.Listen():
+            body = {"hz": action.hz, "seconds": LISTEN_S}
+            return StepRequest(path=f"{project}/image/play", body=body, waits=True)
         case steps.Store():
             return StepRequest(path=f"{project}/processor/store", body={"slot": action.slot})

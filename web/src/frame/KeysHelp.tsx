@@ -15,7 +15,8 @@ export function KeysHelp({ actions, onClose }: { actions: Action[]; onClose: () 
           component="dl"
           sx={{ display: 'grid', gridTemplateColumns: '110px 1fr 110px 1fr', gap: '4px 16px', m: 0, fontSize: 13 }}>
           {actions
-            .filter((one) => one.key)
+            // The first of a key has it: parts of a stage come before what the key does elsewhere.
+            .filter((one, n) => one.key && actions.findIndex((other) => other.key === one.key) === n)
             .map((one) => (
               <Box key={one.id} sx={{ display: 'contents' }}>
                 <Box component="dt" sx={{ fontWeight: 600 }}>

@@ -32,7 +32,7 @@ export function PracticeMenu({
     if (practice)
       void work.onRig(() => settled(client.PUT('/api/rig/practice', { body: { ...practice, ...values } as never })));
   };
-  const none = () => put(Object.fromEntries(Object.keys(rig.switches).map((name) => [name, false])));
+  const none = () => put({ ...Object.fromEntries(Object.keys(rig.switches).map((name) => [name, false])), ears: 0 });
   return (
     <Float name="Practice" anchor={anchor} onClose={onClose} width={380}>
       <Typography component="h2" sx={{ fontSize: 16, fontWeight: 600 }}>

@@ -40,8 +40,10 @@ export function usePlanned(work: Work, go: (stage: Stage) => void): Planned {
     if (choice.skips) leave(of, true);
     else if (action?.do === 'align') useWindow.getState().set({ propose: true });
     else if (action?.do === 'fit') void once(fitWith(work, action.channels[0] ?? '', action));
-    else if (of.key === 'image') playBand(work);
-    else if (request) void once(work.act(() => send(request)));
+    else if (action?.do === 'listen') {
+      useWindow.getState().set({ imageBand: { hz: action.hz, octaves: 1 } });
+      playBand(work);
+    } else if (request) void once(work.act(() => send(request)));
   };
   // Nothing is pressed twice: until the answer is there, the line still shows what was.
   const once = async (doing: Promise<unknown>) => {
@@ -86,7 +88,7 @@ function placeOf(step: Step) {
     case 'voice':
       return { selection: step.channel, band: null };
     case 'proof':
-      return { proofChannels: null, proofTake: null, proofPart: step.key === 'image' ? 'image' : 'measure' } as const;
+      return { proofChannels: null, proofTake: null, proofPart: step.part === 'image' ? 'image' : 'measure' } as const;
     default:
       return {};
   }

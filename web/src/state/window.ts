@@ -126,6 +126,7 @@ interface Imaging {
   /** Whether bands come in any order and are not named. */
   imageBlind: boolean;
   imageLevel: number;
+  imageSound: 'noise' | 'tone' | 'pulses';
   /** Whether bands play one after another, until they are stopped. */
   imageOn: boolean;
   /** Which of what mends is laid over the arcs; none below 0. */
@@ -258,6 +259,7 @@ const imaging: Slice<Imaging> = () => ({
   imageHigh: false,
   imageBlind: false,
   imageLevel: -24,
+  imageSound: 'noise',
   imageOn: false,
   imageTry: -1,
 });

@@ -1,6 +1,6 @@
 """How sure a person is who told two sounds apart so often."""
 
-from scipy.stats import binom  # loaded by whoever asks for it, not by the start
+import scipy  # its special part loads at first use: the start need not wait for it
 
 SURE = 0.05
 """What guessing does so rarely is taken for hearing (common practice)."""
@@ -9,9 +9,9 @@ SURE = 0.05
 def chance(right: int, count: int) -> float:
     """How likely it is to be right so often of `count` times, or more often, by guessing between two.
 
-    The upper tail of the binomial distribution with one half; 1 where nothing was tried.
+    The upper tail of the binomial distribution with one half; 1 where nothing was tried, or nothing told.
     """
-    return float(binom.sf(right - 1, count, 0.5)) if count else 1.0
+    return float(scipy.special.bdtrc(right - 1, count, 0.5)) if right > 0 else 1.0
 
 
 def needed(count: int) -> int | None:

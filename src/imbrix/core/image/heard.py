@@ -48,7 +48,8 @@ class Heard(Value):
 @dataclass(frozen=True)
 class Meaning:
     """What a band's answers say: where it sounds, by how much left is louder than right, in dB, and by which angle it
-    is ahead, in degrees, each no surer than `spread` in places tells; `count` answers say it."""
+    is ahead, in degrees, each no surer than `spread` in places tells; `count` answers say it, and most of them whether
+    it stood `far` off or `high`."""
 
     hz: float
     octaves: float
@@ -58,6 +59,8 @@ class Meaning:
     level_db: float
     angle_deg: float
     count: int
+    far: bool = False
+    high: bool = False
 
     @property
     def place(self) -> float:
@@ -100,14 +103,19 @@ def meaning(answers: Sequence[Heard], seen_db: float = 0.0, earlier: Earlier | N
     split = sum(one.split for one in answers) * 2 > len(answers)
     if not split:
         low = high = (low + high) / 2
-    if not split and abs(low) <= NEAR:
-        return Meaning(hz, octaves, "centre", (low, high), spread, 0.0, 0.0, len(answers))
-    level, angle = cause(hz, octaves, (low, high), seen_db)
-    moved = earlier.per_db(low) if earlier is not None and not split else None
-    if moved is not None:
-        level, angle = low / moved, 0.0
+    far, high_up = (
+        sum(each) * 2 > len(answers) for each in zip(*((one.far, one.high) for one in answers), strict=True)
+    )
     sounds: Sounds = "split" if split else "left" if low < 0 else "right"
-    return Meaning(hz, octaves, sounds, (low, high), spread, level, angle, len(answers))
+    level, angle = 0.0, 0.0
+    if not split and abs(low) <= NEAR:
+        sounds = "centre"
+    else:
+        level, angle = cause(hz, octaves, (low, high), seen_db)
+        moved = earlier.per_db(low) if earlier is not None and not split else None
+        if moved is not None:
+            level, angle = low / moved, 0.0
+    return Meaning(hz, octaves, sounds, (low, high), spread, level, angle, len(answers), far, high_up)
 
 
 def cause(hz: float, octaves: float, places: tuple[float, float], seen_db: float = 0.0) -> tuple[float, float]:

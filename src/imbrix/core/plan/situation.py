@@ -95,11 +95,13 @@ class Proof:
 @dataclass(frozen=True)
 class Image:
     """Where sounds stand between the sides: how many bands are to be heard, how many were, and how many have to be
-    heard again; `mends` brings what was heard to the centre, None where nothing has to be brought there."""
+    heard again; `next_hz` is the first of those that are left, `mends` brings what was heard to the centre, None where
+    nothing has to be brought there."""
 
     bands: int
     heard: int
     again: int = 0
+    next_hz: float = 1000.0
     mends: Remedy | None = None
 
 

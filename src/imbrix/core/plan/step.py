@@ -103,6 +103,13 @@ class Store(Value):
     slot: int
 
 
+class Listen(Value):
+    """Play a band of noise from both sides, so that a person says where it stands."""
+
+    do: Literal["listen"] = "listen"
+    hz: float
+
+
 Action = Annotated[
     LookForDevices
     | UseCorrection
@@ -116,7 +123,8 @@ Action = Annotated[
     | Align
     | FitTo
     | Send
-    | Store,
+    | Store
+    | Listen,
     Field(discriminator="do"),
 ]
 

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from imbrix.core.plan.measuring import Steps
 from imbrix.core.plan.situation import Situation
-from imbrix.core.plan.step import SKIP, Align, Choice, FitTo, MakeEdits, Record, Send, Step, Store
+from imbrix.core.plan.step import SKIP, Align, Choice, FitTo, Listen, MakeEdits, Record, Send, Step, Store
 from imbrix.core.predict.findings import brought_down
 from imbrix.core.system.layout import Group
 
@@ -264,7 +264,7 @@ def image(now: Situation) -> Steps:
             else "no microphone tells where a sound stands between the loudspeakers",
             does=f"{left} bands of noise from both sides: press where each stands; off the centre is level, in two is "
             "phase",
-            choices=(Choice(name="Listen", says="by ear, a minute or two"), SKIP),
+            choices=(Choice(name="Listen", action=Listen(hz=heard.next_hz)), SKIP),
             optional=True,
         ),
         left <= 0,

@@ -48,20 +48,18 @@ class Looped:
 
 
 class Sided:
-    """Left and right (n, 2), round and round up to `size` samples, from sample `first` on, by a `factor`; slices give
-    (m, 2)."""
+    """Left and right (n, 2), round and round up to `size` samples, by a `factor` that may change on the way; slices
+    give (m, 2)."""
 
-    def __init__(self, period: FloatArray, size: int, factor: float = 1.0, first: int = 0) -> None:
+    def __init__(self, period: FloatArray, size: int) -> None:
         self.period = period
         self.size = size
-        self._factor = factor
-        self._first = first
+        self.factor = 1.0
 
     def __getitem__(self, piece: slice) -> FloatArray:
         """The samples of a slice, as an array would give them."""
         first, last, step = piece.indices(self.size)
-        there = np.arange(first + self._first, last + self._first, step)
-        return np.take(self.period, there, axis=0, mode="wrap") * self._factor
+        return np.take(self.period, np.arange(first, last, step), axis=0, mode="wrap") * self.factor
 
 
 Samples = FloatArray | Looped | Sided

@@ -93,7 +93,6 @@ def drawn() -> Hidden:
 def _change(space: Workspace, slug: str, do: Callable[[Comparing], Comparing]) -> None:
     space.layout(slug)
     documents.change(space, _key(slug), lambda now: do(_read(now)).model_dump(mode="json"))
-    space.changed()
 
 
 def _read(found: Document | None) -> Comparing:

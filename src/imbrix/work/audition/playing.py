@@ -1,7 +1,5 @@
 """Music through the processor, from one tune to the other at once, both as loud."""
 
-from dataclasses import dataclass
-
 from pydantic import Field
 
 from imbrix.core.errors import ConflictError
@@ -24,27 +22,30 @@ LONGEST_S = 3600.0
 
 
 class PlayMusic(Value):
-    """A piece, from A, B or X, its peaks so far under full scale, from so many seconds on."""
+    """A piece, from A, B or X, its peaks so far under full scale."""
 
     song: int
     start: Which = "a"
     level_db: float = Field(default=-24.0, ge=-80, le=0, allow_inf_nan=False)
-    from_s: float = Field(default=0.0, ge=0, le=900, allow_inf_nan=False)
 
 
-@dataclass(frozen=True)
-class Loud:
-    """By how much A and B are lowered, so that both are as loud as the softer one, in dB."""
+class Loudness(Value):
+    """By how much A and B are lowered so that both are as loud as the softer one (ITU-R BS.1770), in dB."""
 
     a_db: float
     b_db: float
 
 
-def matched(space: Workspace, slug: str, now: Comparing, number: int) -> Loud:
+def matched(space: Workspace, slug: str, now: Comparing, number: int) -> Loudness:
     """How both versions come to be as loud through a piece. Raises NotHereError."""
-    a, b = (loudness_of(space, slug, tune_of(space, slug, key), number) for key in (now.a, now.b))
+    tunes = (tune_of(space, slug, now.a), tune_of(space, slug, now.b))
+    return _matched(space, slug, tunes, number)
+
+
+def _matched(space: Workspace, slug: str, tunes: tuple[Tune, Tune], number: int) -> Loudness:
+    a, b = (loudness_of(space, slug, tune, number) for tune in tunes)
     softer = min(a, b)
-    return Loud(round(softer - a, 2), round(softer - b, 2))
+    return Loudness(a_db=round(softer - a, 2), b_db=round(softer - b, 2))
 
 
 def start(recorder: Recorder, slug: str, wanted: PlayMusic) -> None:
@@ -56,31 +57,27 @@ def start(recorder: Recorder, slug: str, wanted: PlayMusic) -> None:
     space.layout(slug)
     if rig.rig(space).device == choices.FILE:
         raise ConflictError("with files nothing is played from here: choose a sound card or the stand-in in the Rig")
-    now = comparing(space, slug)
-    if wanted.start == "x" and now.hides is None:
-        raise ConflictError("nothing is hidden: switch blind on first")
+    _check(space, slug, wanted.start)
     piece = song(space, wanted.song)
     if recorder.progress.kind == "music" and recorder.progress.stage in RUNNING:
         recorder.abort(slug)
         recorder.wait()
     rate = space.interface.rate
     music = samples(space, piece.id, rate)
-    sound = Sided(music, round(LONGEST_S * rate), float(ratio(wanted.level_db)), round(wanted.from_s * rate))
-    voices = _Voices(space, slug, now, matched(space, slug, now, piece.id))
-    first = voices.tune(wanted.start)
+    # Whole rounds, so that what is left tells where the piece is.
+    sound = Sided(music, music.shape[0] * max(1, round(LONGEST_S * rate / music.shape[0])))
+    voices = _Voices(space, slug, piece.id, sound, wanted)
 
     def job() -> None:
         def follow(_block: FloatArray) -> bool:
             asked = next((one for one in ("a", "b", "x") if one in recorder.asked), None)
             if asked:
                 recorder.asked.discard(asked)
-                voices.sounds = asked
                 recorder.say(result={"sounds": asked})
-            if asked or voices.moved():
-                voices.write()
+            voices.follow(asked)
             return False
 
-        with measuring_through(space, slug, first):
+        with measuring_through(space, slug, voices.tune()):
             recorder.say(result={"sounds": wanted.start})
             recorder.play(sound, on_block=follow, clip=False)
         recorder.say(stage="done", seconds_left=0.0)
@@ -90,54 +87,64 @@ def start(recorder: Recorder, slug: str, wanted: PlayMusic) -> None:
 
 def switch(recorder: Recorder, slug: str, to: Which) -> None:
     """Let the music come through the other tune, or X, at once. Raises ConflictError where none plays."""
-    now = comparing(recorder.space, slug)
     playing = recorder.progress
     if playing.kind != "music" or playing.stage not in RUNNING or playing.project != slug:
         raise ConflictError("no music plays: play a piece first")
-    if to == "x" and now.hides is None:
-        raise ConflictError("nothing is hidden: switch blind on first")
+    _check(recorder.space, slug, to)
     recorder.asked.add(to)
 
 
+def _check(space: Workspace, slug: str, which: Which) -> None:
+    if which == "x" and comparing(space, slug).hides is None:
+        raise ConflictError("nothing is hidden: switch blind on first")
+
+
 class _Voices:
-    """The tunes behind A, B and X while music plays; the present one follows what is changed."""
+    """The tunes behind A, B and X while music plays: they follow what is chosen and changed meanwhile."""
 
-    def __init__(self, space: Workspace, slug: str, now: Comparing, loud: Loud) -> None:
-        self._space, self._slug, self._loud = space, slug, loud
-        self._keys = {"a": now.a, "b": now.b}
-        self._began = {which: tune_of(space, slug, key) for which, key in self._keys.items()}
-        self._head = head(space, slug).id
-        self.sounds: Which = "a"
+    def __init__(self, space: Workspace, slug: str, number: int, sound: Sided, wanted: PlayMusic) -> None:
+        self._space, self._slug, self._number = space, slug, number
+        self._sound, self._level_db, self._sounds = sound, wanted.level_db, wanted.start
+        self._began = self._stands()
+        self._channels = head(space, slug).tune
 
-    def moved(self) -> bool:
-        """Whether the present tune was changed since, and is what sounds."""
-        now = head(self._space, self._slug).id
-        if now == self._head:
-            return False
-        self._head = now
-        return self._keys[self._which(self.sounds)] == NOW
+    def follow(self, asked: Which | None) -> None:
+        """Set the processor anew where another tune is asked for, chosen or made. The same is written for the same:
+        that nothing is done would tell what X is."""
+        self._sounds = asked or self._sounds
+        stands = self._stands()
+        if asked or stands != self._began:
+            self._began = stands
+            processor = processors.processor(self._space, self._slug)
+            tune = processors.playable(self._space, self._slug, self.tune())
+            write_all(processor, registers(tune, self._space.layout(self._slug), processor.limits.inputs))
 
-    def _which(self, sounds: Which) -> str:
-        return (comparing(self._space, self._slug).hides or "a") if sounds == "x" else sounds
+    def _stands(self) -> tuple[Comparing, int]:
+        return comparing(self._space, self._slug), head(self._space, self._slug).id
 
-    def tune(self, sounds: Which) -> Tune:
-        """What A, B or X is now, as loud as the other one."""
-        self.sounds = sounds
-        which = self._which(sounds)
-        tune = self._began[which]
-        if self._keys[which] == NOW:
-            present = head(self._space, self._slug).tune
-            # The image stays where the channels do: what they do is heard where it was unlocked only.
-            unlocked = comparing(self._space, self._slug).unlocked
-            tune = present if unlocked else tune.model_copy(update={"common": present.common})
-        by_db = self._loud.a_db if which == "a" else self._loud.b_db
-        louder = draft(self._space, self._slug, tune, [ShiftGains(by_db=by_db)]) if by_db else tune
+    def _of(self, key: str, unlocked: bool) -> Tune:
+        tune = tune_of(self._space, self._slug, key)
+        if key != NOW or unlocked:
+            return tune
+        # The image stays where the channels do: what they do is heard where it was unlocked only.
+        return self._channels.model_copy(update={"common": tune.common})
+
+    def tune(self) -> Tune:
+        """What sounds now, as loud as what it is compared with.
+
+        Gains are lowered by their steps, as far as none is at its end, lest ways stray from each other; the rest is
+        taken off the music.
+        """
+        now, _ = self._stands()
+        tunes = self._of(now.a, now.unlocked), self._of(now.b, now.unlocked)
+        loud = _matched(self._space, self._slug, tunes, self._number)
+        first = self._sounds == "a" or (self._sounds == "x" and now.hides != "b")
+        tune, by_db = (tunes[0], loud.a_db) if first else (tunes[1], loud.b_db)
+        allowed = processors.model(self._space, self._slug).gain_db
+        room = min(one.gain_db - allowed.least for one in tune.channels.values())
+        steps = min(-by_db, max(room, 0.0)) / (allowed.step or 1e-6)
+        gains_db = -int(steps + 1e-6) * (allowed.step or 1e-6)
+        self._sound.factor = float(ratio(self._level_db + by_db - gains_db))
+        lowered = draft(self._space, self._slug, tune, [ShiftGains(by_db=gains_db)]) if gains_db else tune
         layout = self._space.layout(self._slug)
-        return measuring(louder, layout, {one.id for one in layout.drivers if tune.audible(one.id)})
-
-    def write(self) -> None:
-        """Set the processor to what sounds."""
-        space, slug = self._space, self._slug
-        processor = processors.processor(space, slug)
-        tune = processors.playable(space, slug, self.tune(self.sounds))
-        write_all(processor, registers(tune, space.layout(slug), processor.limits.inputs))
+        return measuring(lowered, layout, {one.id for one in layout.drivers if tune.audible(one.id)})

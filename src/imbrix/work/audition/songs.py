@@ -80,7 +80,7 @@ def bring(space: Workspace, data: bytes, name: str) -> Song:
         if len(known) >= MOST_SONGS:
             raise ConflictError(f"there are {MOST_SONGS} pieces already: take one away first")
         number = int(now.get("last", 0)) + 1
-        kept.append(Song(id=number, name=_clean(name), seconds=round(two.shape[0] / rate, 2)))
+        kept.append(Song(id=number, name=_clean(name), seconds=round(two.shape[0] / rate, 6)))
         return {"last": number, "songs": [*known, {**kept[-1].model_dump(), "file": path.name}]}
 
     try:

@@ -60,7 +60,6 @@ def keep(
         return {**before, "answers": [*before.get("answers", []), said.model_dump(mode="json")][-MOST:]}
 
     documents.change(space, _key(slug), change)
-    space.changed()
 
 
 def forget(space: Workspace, slug: str, hz: float | None = None) -> None:
@@ -78,7 +77,6 @@ def forget(space: Workspace, slug: str, hz: float | None = None) -> None:
         return {**before, "answers": kept}
 
     documents.change(space, _key(slug), change)
-    space.changed()
 
 
 def _answers(found: Document | None) -> tuple[Answer, ...]:

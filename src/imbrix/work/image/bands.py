@@ -12,7 +12,7 @@ from imbrix.core.system.layout import SIDES, Group
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.image.answers import answers
-from imbrix.work.predict.scene import Scene, predicted, scene
+from imbrix.work.predict.scene import Scene, predicted, scene, summed
 from imbrix.work.tune.revisions import head, revision
 
 OCTAVES_HZ = (125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0)
@@ -112,16 +112,9 @@ def _alike(one: Sides, other: Sides, grid: FloatArray, hz: float, octaves: float
 def sides(space: Workspace, at: Scene, tune: Tune) -> dict[str, ComplexArray]:
     """Predicted responses (n,) of what plays on the left and on the right, those behind aside."""
     responses = predicted(space, at, tune)
-    found: dict[str, ComplexArray] = {}
-    for side in SIDES:
-        rows = [
-            n
-            for n, name in enumerate(at.ids)
-            if at.layout.driver(name).side == side and at.layout.driver(name).group != Group.REAR and tune.audible(name)
-        ]
-        if rows:
-            found[side] = responses[rows].sum(axis=0)
-    return found
+    playing = [one for one in map(at.layout.driver, at.ids) if one.group != Group.REAR and tune.audible(one.id)]
+    names = {side: {one.id for one in playing if one.side == side} for side in SIDES}
+    return {side: summed(at, responses, tune, among) for side, among in names.items() if among}
 
 
 def between(responses: dict[str, ComplexArray], grid: FloatArray, hz: float, octaves: float) -> Between:

@@ -18,7 +18,7 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.image.answers import answers
 from imbrix.work.image.bands import between, images, sides
 from imbrix.work.predict.scene import Scene, scene
-from imbrix.work.tune.revisions import draft, head
+from imbrix.work.tune.revisions import draft, head, revision
 
 NEAR = 1.5
 """A band of a side stands in the channels that play within this factor of it."""
@@ -54,7 +54,8 @@ def _mendings(space: Workspace, slug: str, at: Scene, tune: Tune) -> tuple[Mendi
     heard = tuple(one.means for one in images(space, slug) if one.means is not None)
     if not heard:
         return ()
-    now = _Now(space, slug, at, tune, heard)
+    first = revision(space, slug, answers(space, slug)[0].revision).tune
+    now = _Now(space, slug, at, tune, first, heard)
     found = []
     turned = phases(heard, now.pairs(), processors.model(space, slug).q.most)
     if turned is not None:
@@ -67,12 +68,13 @@ def _mendings(space: Workspace, slug: str, at: Scene, tune: Tune) -> tuple[Mendi
 
 @dataclass(frozen=True)
 class _Now:
-    """What is mended: the takes, the tune, and what was heard of it."""
+    """What is mended: the takes, the tune, the one that was heard `first`, and what was heard."""
 
     space: Workspace
     slug: str
     at: Scene
     tune: Tune
+    first: Tune
     heard: tuple[Meaning, ...]
 
     def phase(self, turned: Phases) -> Mending:
@@ -107,18 +109,23 @@ class _Now:
         return self._made(f"Bring both sides in phase near {middle:.0f} Hz", says, edits)
 
     def pairs(self) -> tuple[Pair, ...]:
-        """All-passes of the left side and of the right one that belong together: by their Q."""
-        found = []
+        """All-passes of the left side and of the right one that belong together, by their Q, and came since the image
+        was first heard: those that were there before belong to the alignment."""
         left, right = (
-            list(dict.fromkeys(band for one in self._side(side) for band in self.tune.channels[one.id].all_passes))
+            dict.fromkeys(
+                band
+                for one in self._side(side)
+                for band in self.tune.channels[one.id].all_passes
+                if band not in self.first.channels[one.id].all_passes and not band.off
+            )
             for side in SIDES
         )
+        found = []
         for one in left:
-            for other in right:
-                if one.q == other.q and one.frequency_hz != other.frequency_hz and not (one.off or other.off):
-                    found.append((one, other))
-                    right.remove(other)
-                    break
+            other = next((band for band in right if band.q == one.q), None)
+            if other is not None:
+                found.append((one, other))
+                del right[other]
         return tuple(found)
 
     def level(self, even: Levels) -> Mending:

@@ -6,8 +6,8 @@ import numpy as np
 from pydantic import Field
 
 from imbrix.core.errors import ConflictError, InvalidError
-from imbrix.core.measure.stimuli import shaped_noise
-from imbrix.core.signal.signal import Looped
+from imbrix.core.measure.stimuli import polarity_pulses, shaped_noise
+from imbrix.core.signal.signal import FloatArray, Looped, ratio
 from imbrix.core.tune.tune import measuring
 from imbrix.core.value import Value
 from imbrix.standins.listener import hear
@@ -21,14 +21,20 @@ from imbrix.work.sound.recorder import RUNNING, Recorder
 from imbrix.work.tune.revisions import head
 
 From = Literal["both", "left", "right"]
+Sound = Literal["noise", "tone", "pulses"]
 PERIOD = 2**18
 """So many samples of noise go round and round."""
+PULSE_APART_S = 0.5
 
 
 class Play(Value):
-    """A band to be played. Without `hz` one is drawn that was heard least, and not told: for a person who wants to
-    judge blind."""
+    """A band to be played: noise, a tone in its middle, or a pulse as short as half a period of that, twice a second.
 
+    Without `hz` one is drawn that was heard least, and not told: for a person who wants to judge blind. The level is
+    that of noise by its rms value, of a tone and a pulse by their peak.
+    """
+
+    sound: Sound = "noise"
     hz: float | None = Field(default=None, ge=20, le=20_000, allow_inf_nan=False)
     octaves: float = Field(default=1.0, gt=0.3, le=1, allow_inf_nan=False)
     side: From = "both"
@@ -58,9 +64,7 @@ def start(recorder: Recorder, slug: str, wanted: Play) -> None:
     silent = {one for one in playing if not tune.audible(one)}
     through = measuring(read_back(space, slug, tune), layout, playing - silent)
     rate = space.interface.rate
-    half = 2 ** (band.octaves / 2)
-    noise = shaped_noise(PERIOD, rate, wanted.level_db, low_hz=band.hz / half, high_hz=band.hz * half)[:, 0]
-    sound = Looped(noise, round(wanted.seconds * rate))
+    sound = Looped(_period(wanted, band, rate), round(wanted.seconds * rate))
     turn = len(answers(space, slug))
 
     def job() -> None:
@@ -73,6 +77,17 @@ def start(recorder: Recorder, slug: str, wanted: Play) -> None:
 
     recorder.start("image", job, project=slug, channels=tuple(sorted(playing)), purpose=wanted.side)
     plays(space, slug, band)
+
+
+def _period(wanted: Play, band: Playing, rate: int) -> FloatArray:
+    """What goes round and round (n,), without a seam."""
+    if wanted.sound == "pulses":
+        return polarity_pulses(rate, wanted.level_db, band.hz, 1, PULSE_APART_S)
+    if wanted.sound == "tone":
+        whole = round(band.hz * PERIOD / rate)
+        return np.asarray(ratio(wanted.level_db) * np.sin(2 * np.pi * whole * np.arange(PERIOD) / PERIOD))
+    half = 2 ** (band.octaves / 2)
+    return shaped_noise(PERIOD, rate, wanted.level_db, low_hz=band.hz / half, high_hz=band.hz * half)[:, 0]
 
 
 def _drawn(space: Workspace, slug: str, wanted: Play) -> Playing:

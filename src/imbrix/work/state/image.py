@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from imbrix.core.image.head import TIMED_HZ
 from imbrix.core.image.heard import Meaning, Sounds
 from imbrix.core.tune.edits import Edit
 from imbrix.work.ground.workspace import Workspace
@@ -13,7 +14,8 @@ from imbrix.work.rig import rig
 
 class Stands(BaseModel):
     """Where a band stands, from -1 at the far left to 1 at the far right: two places where it falls in two. `level_db`
-    is by how much left seems louder, `angle_deg` by which angle it seems ahead; `spread` is how far answers differ."""
+    is by how much left seems louder, `angle_deg` by which angle it seems ahead; `spread` is how far answers differ, and
+    `says` all that in words."""
 
     sounds: Sounds
     places: tuple[float, float]
@@ -21,6 +23,7 @@ class Stands(BaseModel):
     level_db: float
     angle_deg: float
     count: int
+    says: str
 
 
 class BandState(BaseModel):
@@ -89,4 +92,19 @@ def _stands(means: Meaning | None) -> Stands | None:
         level_db=round(means.level_db, 1),
         angle_deg=round(means.angle_deg),
         count=means.count,
+        says=_says(means),
     )
+
+
+def _says(means: Meaning) -> str:
+    """What a band says, in words."""
+    if means.sounds == "centre":
+        said = "stands in the centre"
+    elif means.sounds == "split" and means.hz > TIMED_HZ:
+        said = "falls in two: so high up no band mends that, reflections and delays do it"
+    elif means.sounds == "split":
+        said = f"falls in two: left sounds {abs(means.angle_deg):.0f}° {'ahead' if means.angle_deg > 0 else 'behind'}"
+    else:
+        said = f"off to the {means.sounds}: left sounds {means.level_db:+.1f} dB over right"
+    beside = [word for word, on in (("far off", means.far), ("high", means.high)) if on]
+    return ", ".join([said, *beside])

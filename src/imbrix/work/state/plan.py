@@ -154,7 +154,8 @@ def _image(space: Workspace, slug: str, layout: Layout, device: str) -> Image | 
     again = sum(one.means is None and one.was is not None for one in octaves)
     mends = next((one for one in mendings(space, slug) if not one.lacks), None) if heard else None
     remedy = Remedy("", mends.says.partition(". ")[0], "", mends.title, mends.edits) if mends else None
-    return Image(len(octaves), heard, again, remedy)
+    left = next((one.hz for one in octaves if one.means is None), octaves[0].hz)
+    return Image(len(octaves), heard, again, left, remedy)
 
 
 def _turned(space: Workspace, slug: str) -> Remedy | None:

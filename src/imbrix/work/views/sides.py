@@ -7,7 +7,7 @@ from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.system.layout import SIDES
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene
+from imbrix.work.predict.scene import Scene, summed
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View
 
@@ -21,18 +21,14 @@ def add(space: Workspace, now: Scene, responses: ComplexArray, tune: Tune, view:
     picture.facts.pop("lacking", None)
     sums = []
     for side in SIDES:
-        rows = [n for n, name in enumerate(now.ids) if _meant(now, tune, view, name) and _stands(now, name, side)]
-        if not rows:
+        names = {name for name in now.ids if now.layout.driver(name).side == side and _meant(now, tune, view, name)}
+        if not names:
             picture.facts["lacking"] = ONE_SIDED
             return
-        sums.append(smooth_power(responses[rows].sum(axis=0), space.grid, view.smoothing))
+        sums.append(smooth_power(summed(now, responses, tune, names), space.grid, view.smoothing))
     levels = [power_decibels(one) for one in sums]
     heard = np.all([one > one.max() - UNDER_DB for one in levels], axis=0)
     picture.add("sides", np.where(heard, levels[0] - levels[1], np.nan), "difference", pane="lower")
-
-
-def _stands(now: Scene, name: str, side: str) -> bool:
-    return now.layout.driver(name).side == side
 
 
 def _meant(now: Scene, tune: Tune, view: View, name: str) -> bool:

@@ -2,5 +2,5 @@
 export const keysFree = () =>
   setTimeout(() => {
     const now = document.activeElement as HTMLElement | null;
-    if (now?.matches('button, input[type=checkbox]')) now.blur();
+    if (now?.matches('button, input[type=checkbox], [role=combobox]')) now.blur();
   });

@@ -5,13 +5,14 @@
 import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
 import { useState, type PointerEvent } from 'react';
-import type { Image, ImageBand } from '../../api/types';
+import type { ImageBand } from '../../api/types';
 import { useSize } from '../../plot/useSize';
 import { usePick } from '../../state/window';
-import { bandName, keepAnswer, moveMark, playOn, same, split, stepBand, useImage } from './image';
+import { hertz } from '../../ui/format';
+import { keepAnswer, moveMark, playOn, same, split, stepBand, useImage } from './image';
 import type { StageProps } from '../props';
 import { PlotHead } from '../common/PlotHead';
-import { HEAD_HEIGHT } from '../common/PlotHead';
+import { HintToggle } from '../common/Hint';
 
 /** How far the arcs reach to each side, in degrees. */
 const REACH = 62;
@@ -59,23 +60,23 @@ export function ImagePlots({ work }: StageProps) {
   const expected = image && imageTry >= 0 ? image.mendings[imageTry]?.expected : undefined;
   const heard = bands.filter((one) => one.state === 'heard');
   return (
-    <Box sx={{ minHeight: 0, display: 'grid', gridTemplateRows: `${HEAD_HEIGHT}px auto 1fr` }}>
-      <PlotHead
-        smoothed={false}
-        title="Where it stands"
-        says={
-          <>
-            <Box component="span" sx={{ fontWeight: 600 }}>
-              {imageBlind ? 'a band that is not told' : bandName(imageBand.hz)}
-            </Box>
-            {plays ? ', playing' : ', silent'}
-          </>
-        }
-      />
-      <Box component="p" sx={{ m: 0, px: '52px', fontSize: 12, color: own.quiet }}>
-        Close your eyes, listen, and press where the sound stands between the loudspeakers. Everything in the middle is
-        what is wanted.
-      </Box>
+    <Box sx={{ minHeight: 0, display: 'grid', gridTemplateRows: 'auto 1fr' }}>
+      <div>
+        <PlotHead
+          smoothed={false}
+          title="Where it stands"
+          aside={<HintToggle />}
+          hint="Close your eyes, listen, and press where the sound stands. Good: all bands in the middle, each in one."
+          says={
+            <>
+              <Box component="span" sx={{ fontWeight: 600 }}>
+                {imageBlind ? 'a band that is not told' : hertz(imageBand.hz)}
+              </Box>
+              {plays ? ', playing' : ', silent'}
+            </>
+          }
+        />
+      </div>
       <Box ref={ref} sx={{ minHeight: 0, overflow: 'hidden' }}>
         {width > 0 && (
           <svg
@@ -160,7 +161,7 @@ export function ImagePlots({ work }: StageProps) {
               fontSize={40}
               fontWeight={600}
               data-testid="image-band">
-              {imageBlind ? '· · ·' : bandName(imageBand.hz)}
+              {imageBlind ? '· · ·' : hertz(imageBand.hz)}
             </text>
             <text x={seat.x} y={seat.y - most * 0.05} textAnchor="middle" fill={own.quiet} fontSize={16}>
               {spoken(imageMarks)}
@@ -200,7 +201,7 @@ function Ring({ arc, band, radius, asked }: { arc: Arc; band: ImageBand; radius:
         fill={asked ? own.text : own.quiet}
         fontSize={12}
         fontWeight={asked ? 600 : 400}>
-        {bandName(band.hz)}
+        {hertz(band.hz)}
       </text>
       {places.map((place, n) => (
         <circle
@@ -229,7 +230,3 @@ export function spoken(marks: [number, number]): string {
 
 const place = (at: number) =>
   Math.abs(at) < 0.005 ? 'centre' : `${Math.round(Math.abs(at) * 100)} % to the ${at < 0 ? 'left' : 'right'}`;
-
-/** How many bands stand in the centre, of how many. */
-export const inCentre = (image: Image) =>
-  `${image.bands.filter((one) => one.stands?.sounds === 'centre').length} of ${image.bands.length} in the centre`;

@@ -12,9 +12,9 @@ import { usePick } from '../../state/window';
 import { Choice, NumberField } from '../../ui/Field';
 import { Figure, KeyLine, Row, Section } from '../../ui/Panel';
 import { Tick } from '../../ui/Tick';
-import { minus, plain, signed } from '../../ui/format';
+import { hertz, minus } from '../../ui/format';
 import { keysFree } from '../common/keysFree';
-import { asListener, bandName, keepAnswer, playBand, same, stopBand, useImage } from './image';
+import { asListener, bandsLike, keepAnswer, playBand, same, stopBand, useImage } from './image';
 import { Mendings } from './Mendings';
 
 const SIDES = [
@@ -26,13 +26,14 @@ const SIDES = [
 export function ImagePanel({ work }: { work: Work }) {
   const image = useImage(work);
   const { own } = useTheme();
-  const { imageBand, imageSide, imageFar, imageHigh, imageBlind, imageLevel, progress, set } = usePick(
+  const { imageBand, imageSide, imageFar, imageHigh, imageBlind, imageLevel, imageSound, progress, set } = usePick(
     'imageBand',
     'imageSide',
     'imageFar',
     'imageHigh',
     'imageBlind',
     'imageLevel',
+    'imageSound',
     'progress',
     'set',
   );
@@ -41,11 +42,9 @@ export function ImagePanel({ work }: { work: Work }) {
   const answer = progress?.kind === 'image' ? progress.result?.places : undefined;
   const here = image?.bands.find((one) => same(one, imageBand));
   const forget = () =>
-    void work.act(async () => {
-      const path = { params: { path: { slug: work.slug } } };
-      await settled(client.DELETE('/api/projects/{slug}/image/answers', path));
-      return settled(client.GET('/api/projects/{slug}', path));
-    });
+    void work.begin(() =>
+      settled(client.DELETE('/api/projects/{slug}/image/answers', { params: { path: { slug: work.slug } } })),
+    );
   if (!image) return null;
   return (
     <Box onPointerUp={keysFree} sx={{ display: 'contents' }}>
@@ -56,21 +55,25 @@ export function ImagePanel({ work }: { work: Work }) {
           options={
             imageBlind
               ? [{ value: 0, text: 'not told' }]
-              : (imageBand.octaves === 1
-                  ? image.bands.filter((one) => one.octaves === 1).map((one) => one.hz)
-                  : image.thirds_hz
-                ).map((hz) => ({ value: hz, text: bandName(hz) }))
+              : bandsLike(image, imageBand.octaves).map(({ hz }) => ({ value: hz, text: hertz(hz) }))
           }
           onChange={(hz) => hz && set({ imageBand: { ...imageBand, hz }, imageMarks: [0, 0] })}
         />
         <Choice
-          label="Wide"
-          value={imageBand.octaves === 1 ? 1 : 3}
+          label="Sound"
+          value={imageSound === 'noise' && imageBand.octaves < 1 ? 'thirds' : imageSound}
           options={[
-            { value: 1, text: 'an octave' },
-            { value: 3, text: 'a third' },
+            { value: 'noise', text: 'noise, octave' },
+            { value: 'thirds', text: 'noise, third' },
+            { value: 'tone', text: 'tone' },
+            { value: 'pulses', text: 'pulses' },
           ]}
-          onChange={(value) => set({ imageBand: { hz: 125, octaves: value === 1 ? 1 : 1 / 3 }, imageMarks: [0, 0] })}
+          onChange={(value) => {
+            const octaves = value === 'thirds' ? 1 / 3 : 1;
+            const imageSound = value === 'thirds' ? 'noise' : value;
+            set({ imageSound, imageBand: { ...imageBand, octaves }, imageMarks: [0, 0] });
+            if (octaves !== imageBand.octaves) set({ imageBand: bandsLike(image, octaves)[0] });
+          }}
         />
         <NumberField
           label="Level"
@@ -145,8 +148,9 @@ export function ImagePanel({ work }: { work: Work }) {
 /** What a band says. */
 function Says({ band }: { band: ImageBand }) {
   const { stands, state } = band;
+  const { own } = useTheme();
   return (
-    <Section title={bandName(band.hz)} aside={stands && stands.count > 1 ? `${stands.count} answers` : ''}>
+    <Section title={hertz(band.hz)} aside={stands && stands.count > 1 ? `${stands.count} answers` : ''}>
       {!stands && (
         <Typography sx={{ fontSize: 12.5 }} color="text.secondary">
           {state === 'again'
@@ -154,16 +158,10 @@ function Says({ band }: { band: ImageBand }) {
             : 'Not heard yet: play it, put the mark where it stands, and keep it.'}
         </Typography>
       )}
-      {stands?.sounds === 'centre' && <Figure name="stands in the centre" value="good" tone="good" />}
-      {(stands?.sounds === 'left' || stands?.sounds === 'right') && (
-        <Figure name="off the centre: left against right" value={`${signed(stands.level_db)} dB`} tone="clay" />
-      )}
-      {stands?.sounds === 'split' && (
-        <Figure
-          name={stands.angle_deg ? 'falls in two: left is ahead by' : 'falls in two'}
-          value={stands.angle_deg ? minus(`${plain(stands.angle_deg, 0)}°`) : 'above 800 Hz'}
-          tone="clay"
-        />
+      {stands && (
+        <Typography sx={{ fontSize: 13, color: stands.sounds === 'centre' ? own.good : own.clayText }}>
+          {minus(stands.says)}
+        </Typography>
       )}
       {stands && stands.count > 1 && (
         <Figure name="answers differ by" value={`±${Math.round(stands.spread * 100)} %`} />

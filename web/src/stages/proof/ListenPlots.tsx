@@ -9,11 +9,10 @@ import { client, settled } from '../../api/client';
 import type { Audition } from '../../api/types';
 import { usePick } from '../../state/window';
 import { plain } from '../../ui/format';
-import { HEAD_HEIGHT, PlotHead } from '../common/PlotHead';
+import { HintToggle } from '../common/Hint';
+import { PlotHead } from '../common/PlotHead';
 import type { StageProps } from '../props';
 import { hear, sayX, useAudition, type Which } from './listen';
-
-const LONGEST_S = 3600;
 
 export function ListenPlots({ work }: StageProps) {
   const audition = useAudition(work);
@@ -33,18 +32,26 @@ export function ListenPlots({ work }: StageProps) {
       ),
   });
   if (!audition) return <Box />;
-  const gone = song && plays ? ((progress?.done ?? 0) * LONGEST_S) % song.seconds : 0;
+  // It goes round and round a whole number of times.
+  const gone = song && plays ? song.seconds - ((progress?.seconds_left ?? 0) % song.seconds) : 0;
   const lowered = { a: loud?.a_db ?? 0, b: loud?.b_db ?? 0 };
   const name = (which: 'a' | 'b') => nameOf(audition, audition[which]);
   const apart = audition.a !== audition.b;
   return (
-    <Box sx={{ minHeight: 0, display: 'grid', gridTemplateRows: `${HEAD_HEIGHT}px auto 1fr auto auto`, rowGap: 1 }}>
-      <PlotHead smoothed={false} title="Listen" says={song ? `${song.name}${plays ? '' : ', silent'}` : ''} />
-      <Box component="p" sx={{ m: 0, px: '52px', fontSize: 12, color: own.quiet }}>
-        {audition.blind
-          ? 'X is A or B, and nobody tells which. Hear all three as often as you like, and say what it is.'
-          : 'The same music through two tunes, both as loud: what is louder is taken for better.'}
-      </Box>
+    <Box sx={{ minHeight: 0, display: 'grid', gridTemplateRows: 'auto 1fr auto auto', rowGap: 1 }}>
+      <div>
+        <PlotHead
+          smoothed={false}
+          title="Listen"
+          says={song ? `${song.name}${plays ? '' : ', silent'}` : ''}
+          aside={<HintToggle />}
+          hint={
+            audition.blind
+              ? 'X is A or B, and nobody tells which. Hear all three as often as you like, and say what it is.'
+              : 'The same music through two tunes, both as loud: what is louder is taken for better.'
+          }
+        />
+      </div>
       <Box sx={{ display: 'flex', gap: 2, px: '52px', pr: '24px', minHeight: 0 }}>
         <Voice which="a" sounds={sounds} name={name('a')} aside={lowering(lowered.a)} onHear={() => hear(work, 'a')} />
         <Voice
@@ -89,7 +96,7 @@ export function ListenPlots({ work }: StageProps) {
               )}
             </Typography>
             <Typography sx={{ fontSize: 12, color: own.quiet }}>
-              {audition.trials.count ? `${after(audition.trials.says)}.` : 'Ten trials or so tell.'}
+              {audition.trials.count ? `${audition.trials.says}.` : 'Ten trials or so tell.'}
             </Typography>
           </Box>
         </Box>
@@ -157,5 +164,4 @@ export const nameOf = (audition: Audition, key: string) =>
   audition.versions.find((one) => one.key === key)?.name ?? 'not there any more';
 
 const lowering = (db: number) => (db < -0.04 ? `${plain(-db)} dB down, to be as loud` : '');
-const after = (says: string) => says.split(': ').slice(1).join(': ');
 const minutes = (seconds: number) => `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, '0')}`;

@@ -1,7 +1,8 @@
 import { beforeEach, describe, expect, it } from 'vitest';
 import type { Image } from '../../api/types';
+import { hertz } from '../../ui/format';
 import { useWindow } from '../../state/window';
-import { bandName, bandsLike, moveMark, nextBand, split, splitMark, stepBand } from './image';
+import { bandsLike, moveMark, nextBand, split, splitMark, stepBand } from './image';
 
 const image = (heard: number[]): Image => ({
   bands: [125, 250, 500].map((hz) => ({
@@ -38,7 +39,7 @@ describe('which band comes next', () => {
     expect(useWindow.getState().imageBand.hz).toBe(500);
   });
   it('is named as a person says it', () => {
-    expect([bandName(125), bandName(4000)]).toEqual(['125 Hz', '4 kHz']);
+    expect([hertz(125), hertz(4000)]).toEqual(['125 Hz', '4 kHz']);
   });
 });
 

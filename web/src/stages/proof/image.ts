@@ -5,8 +5,6 @@ import type { Image, ImageBand } from '../../api/types';
 import type { Work } from '../../state/project';
 import { useWindow } from '../../state/window';
 
-/** Marks that are no farther apart are one. */
-export const SPLIT = 0.2;
 const STEP = 0.1;
 const FINE = 0.02;
 
@@ -23,8 +21,6 @@ export function useImage(work: Work): Image | undefined {
 
 export const same = (one: { hz: number; octaves: number }, other: { hz: number; octaves: number }) =>
   one.hz === other.hz && one.octaves === other.octaves;
-
-export const bandName = (hz: number) => (hz >= 1000 ? `${hz / 1000} kHz` : `${hz} Hz`);
 
 /** All bands so wide as the one that is asked for. */
 export const bandsLike = (image: Image, octaves: number): { hz: number; octaves: number }[] =>
@@ -48,7 +44,7 @@ export function stopBand(work: Work) {
 
 /** Play the band that is asked for; what the processor lacks is sent first. Blind, the server draws one. */
 export function playBand(work: Work, side?: 'both' | 'left' | 'right') {
-  const { imageBand, imageSide, imageBlind, imageLevel, set } = useWindow.getState();
+  const { imageBand, imageSide, imageBlind, imageLevel, imageSound, set } = useWindow.getState();
   const path = { params: { path: { slug: work.slug } } };
   const from = side ?? imageSide;
   set({ imageSide: from, imageOn: true });
@@ -56,7 +52,7 @@ export function playBand(work: Work, side?: 'both' | 'left' | 'right') {
     let state: unknown;
     if (work.project.link.unsent.length)
       state = await settled(client.POST('/api/projects/{slug}/processor/send', path));
-    const body = { octaves: imageBand.octaves, side: from, level_db: imageLevel, seconds: 900 };
+    const body = { octaves: imageBand.octaves, sound: imageSound, side: from, level_db: imageLevel, seconds: 900 };
     const hz = imageBlind ? null : imageBand.hz;
     await settled(client.POST('/api/projects/{slug}/image/play', { ...path, body: { ...body, hz } }));
     return state;
@@ -76,14 +72,13 @@ export function keepAnswer(work: Work) {
   const places = [...imageMarks].sort((a, b) => a - b) as [number, number];
   const path = { params: { path: { slug: work.slug } } };
   void work
-    .act(async () => {
+    .begin(async () => {
       const body = { places, far: imageFar, high: imageHigh, octaves: imageBand.octaves };
       const hz = imageBlind ? null : imageBand.hz;
       const image = await settled<Image>(
         client.POST('/api/projects/{slug}/image/answers', { ...path, body: { ...body, hz } }),
       );
       set({ imageMarks: [0, 0], imageFar: false, imageHigh: false, imageBand: nextBand(image, imageBand) });
-      return settled(client.GET('/api/projects/{slug}', path));
     })
     .then((kept) => kept && useWindow.getState().imageOn && playBand(work));
 }
@@ -103,7 +98,8 @@ export function moveMark(by: -1 | 1, fine: boolean) {
   set({ imageMarks: split(imageMarks) ? [imageMarks[0], to] : [to, to] });
 }
 
-export const split = (marks: [number, number]) => Math.abs(marks[1] - marks[0]) > SPLIT;
+/** Whether there are two marks; how far apart they have to be to mean something, the server knows. */
+export const split = (marks: [number, number]) => marks[0] !== marks[1];
 
 /** Let the sound fall in two, or bring it together. */
 export function splitMark() {

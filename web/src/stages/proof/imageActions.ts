@@ -36,8 +36,8 @@ export function useImageActions(work: Work): Action[] {
     },
     {
       id: 'image-keep',
-      name: 'Keep where it stands, next band (while it plays)',
-      key: 'Enter',
+      name: 'Keep where it stands, next band',
+      key: 'Enter, playing',
       // In silence Enter does the next step, as it does everywhere.
       match: (e) =>
         e.key === 'Enter' &&

@@ -27,30 +27,23 @@ export function soundsNow(): Which | null {
   return plays ? (progress.result?.sounds ?? 'a') : null;
 }
 
-/** Do something, and look anew at what is heard. */
-const then = (work: Work, call: () => Promise<unknown>) =>
-  work.act(async () => {
-    await call();
-    return settled(client.GET('/api/projects/{slug}', { params: { path: { slug: work.slug } } }));
-  });
-
 export function playMusic(work: Work, start: Which = 'a', song?: number) {
   const { listenSong, listenLevel, set } = useWindow.getState();
-  const body = { song: song ?? listenSong, start, level_db: listenLevel, from_s: 0 };
+  const body = { song: song ?? listenSong, start, level_db: listenLevel };
   set({ listenSong: body.song, listenTold: null });
-  void work.act(async () => {
-    await settled(client.POST('/api/projects/{slug}/audition/play', { params: { path: { slug: work.slug } }, body }));
-  });
+  void work.begin(() =>
+    settled(client.POST('/api/projects/{slug}/audition/play', { params: { path: { slug: work.slug } }, body })),
+  );
 }
 
 /** Let the music come through A, B or X; it begins where none plays. */
 export function hear(work: Work, to: Which) {
   if (!soundsNow()) return playMusic(work, to);
-  void work.act(async () => {
-    await settled(
+  void work.begin(() =>
+    settled(
       client.POST('/api/projects/{slug}/audition/switch', { params: { path: { slug: work.slug } }, body: { to } }),
-    );
-  });
+    ),
+  );
 }
 
 export function compare(
@@ -60,7 +53,7 @@ export function compare(
 ) {
   const { a, b, blind, unlocked } = { ...audition, ...change };
   useWindow.getState().set({ listenTold: null });
-  void then(work, () =>
+  void work.begin(() =>
     settled(
       client.PUT('/api/projects/{slug}/audition', {
         params: { path: { slug: work.slug } },
@@ -72,26 +65,24 @@ export function compare(
 
 /** Say what X is; it is told, and X plays on as another one. */
 export function sayX(work: Work, said: 'a' | 'b') {
-  const plays = soundsNow();
-  void then(work, async () => {
+  void work.begin(async () => {
     const path = { params: { path: { slug: work.slug } } };
     const told = await settled<{ was: 'a' | 'b' }>(
       client.POST('/api/projects/{slug}/audition/answer', { ...path, body: { said } }),
     );
     useWindow.getState().set({ listenTold: { was: told.was, said } });
-    if (plays) await settled(client.POST('/api/projects/{slug}/audition/switch', { ...path, body: { to: 'x' } }));
   });
 }
 
 export const forgetTrials = (work: Work) => {
   useWindow.getState().set({ listenTold: null });
-  void then(work, () =>
+  void work.begin(() =>
     settled(client.DELETE('/api/projects/{slug}/audition/trials', { params: { path: { slug: work.slug } } })),
   );
 };
 
 export function bringSong(work: Work, file: File) {
-  void then(work, async () => {
+  void work.begin(async () => {
     const made = await settled<Song>(client.POST('/api/songs', { body: formWith(file) as never }));
     useWindow.getState().set({ listenSong: made.id });
   });
@@ -99,18 +90,18 @@ export function bringSong(work: Work, file: File) {
 
 export function dropSong(work: Work, id: number) {
   useWindow.getState().set({ listenSong: -2 });
-  void then(work, () => settled(client.DELETE('/api/songs/{song_id}', { params: { path: { song_id: id } } })));
+  void work.begin(() => settled(client.DELETE('/api/songs/{song_id}', { params: { path: { song_id: id } } })));
 }
 
 export const makeNote = (work: Work, text: string, heard: string) =>
-  then(work, () =>
+  work.begin(() =>
     settled(
       client.POST('/api/projects/{slug}/notes', { params: { path: { slug: work.slug } }, body: { text, heard } }),
     ),
   );
 
 export const dropNote = (work: Work, id: number) =>
-  void then(work, () =>
+  void work.begin(() =>
     settled(
       client.DELETE('/api/projects/{slug}/notes/{note_id}', { params: { path: { slug: work.slug, note_id: id } } }),
     ),
