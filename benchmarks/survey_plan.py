@@ -63,13 +63,8 @@ def walk(seed: int, key: str) -> Walked:
     found = Walked(f"drawn-{seed}")
     began = time.monotonic()
     with tempfile.TemporaryDirectory() as folder:
-        space = open_workspace(Path(folder), pace=0)
+        space = begin(Path(folder), seed, key)
         try:
-            layout = ready(key, "left" if seed % 2 else "right")
-            create_project(space, SLUG, "Walk", layout)
-            processors.give(space, SLUG, MODEL)
-            places.put(space, SLUG, found.place)
-            corrections.bring(space, "Sheet", "ceiling", MEASURING.sheet("ceiling").encode())
             with TestClient(create_app(space)) as client:
                 for step, came in follow(client, SLUG):
                     found.presses += 1
@@ -82,6 +77,16 @@ def walk(seed: int, key: str) -> Walked:
             space.close()
     found.seconds = time.monotonic() - began
     return found
+
+
+def begin(folder: Path, seed: int, key: str) -> Workspace:
+    """A data folder with a project in the place that is drawn from a number."""
+    space = open_workspace(folder, pace=0)
+    create_project(space, SLUG, "Walk", ready(key, "left" if seed % 2 else "right"))
+    processors.give(space, SLUG, MODEL)
+    places.put(space, SLUG, f"drawn-{seed}")
+    corrections.bring(space, "Sheet", "ceiling", MEASURING.sheet("ceiling").encode())
+    return space
 
 
 def measure(space: Workspace, found: Walked) -> None:
