@@ -1,10 +1,7 @@
 """One button, pressed again and again: the line that says what comes next, and the plan behind it."""
 
-import time
-
 import httpx
 import pytest
-from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -12,22 +9,21 @@ from tests.ui.browser import Page
 from tests.ui.test_interface import serious
 
 pytestmark = pytest.mark.xdist_group("next-step")
-AGAIN_S = 20.0
-"""After so long without a change a person presses once more."""
 STAGES = ("rig", "source", "drivers", "seams", "voice", "proof", "handover")
 
 
+def line(page: Page) -> tuple[str, str]:
+    """The key of the step that can be pressed now and what its line says, both read at once; waits until one can."""
+    read = """
+        const line = document.querySelector("[data-testid=next-step]");
+        return line?.dataset.fresh === "yes" ? [line.dataset.step, line.innerText] : null;
+    """
+    key, said = page.until(lambda: page.driver.execute_script(read), 120)
+    return key, said
+
+
 def step(page: Page) -> str:
-    """The key of the step that can be pressed now; waits until one can."""
-
-    def fresh() -> bool:
-        try:
-            return page.test_id("next-step").get_attribute("data-fresh") == "yes"
-        except StaleElementReferenceException:
-            return False
-
-    page.until(fresh, 120)
-    return page.test_id("next-step").get_attribute("data-step") or ""
+    return line(page)[0]
 
 
 def says(page: Page) -> str:
@@ -44,20 +40,22 @@ def leave_out(page: Page) -> None:
 
 def test_one_button_leads_through_the_whole_job(page: Page) -> None:
     page.until(lambda: step(page) == "source")
-    seen, presses, last, again = [], 0, ("", ""), 0.0
-    while (here := (step(page), says(page).split(" · ")[0]))[0]:
-        if here == last and time.monotonic() < again:
-            continue  # what was pressed has not begun to show yet
-        if here == last:
-            seen.pop()  # the press went by while the line changed: once more
-        last, again = here, time.monotonic() + AGAIN_S
+    seen: list[str] = []
+    last = ("", "")
+
+    def other() -> tuple[str, str] | None:
+        key, said = line(page)
+        here = key, said.split(" · ")[0]
+        return here if here != last else None  # the same: what was pressed has not begun to show yet
+
+    while (here := page.until(other, 120))[0]:
+        last = here
         seen.append(here[0])
-        presses += 1
-        assert presses < 60, seen
+        assert len(seen) < 60, seen
         if here[0] == "image":
             leave_out(page)  # what an ear hears is walked by itself
             continue
-        if presses % 2:
+        if len(seen) % 2:
             page.test_id("next-button").click()
         else:
             page.key(Keys.ENTER)

@@ -20,7 +20,7 @@ export interface Planned {
   busy: boolean;
   press: () => void;
   take: (choice: StepChoice, of?: Step) => void;
-  leave: (step: Step, skipped: boolean) => void;
+  leave: (step: Step, skipped: boolean) => Promise<unknown>;
   show: (step: Step) => void;
 }
 
@@ -37,7 +37,7 @@ export function usePlanned(work: Work, go: (stage: Stage) => void): Planned {
     if (!of) return;
     show(of);
     const { action, request } = choice;
-    if (choice.skips) leave(of, true);
+    if (choice.skips) void once(leave(of, true));
     else if (action?.do === 'align') useWindow.getState().set({ propose: true });
     else if (action?.do === 'fit') void once(fitWith(work, action.channels[0] ?? '', action));
     else if (action?.do === 'listen') {

@@ -18,7 +18,7 @@ export function usePlan(work: Work) {
   });
   /** Leave a step out for now, or take it in again. */
   const leave = (step: Step, skipped: boolean) =>
-    void work.act(async () => {
+    work.act(async () => {
       const body = { key: step.key, skipped };
       queries.setQueryData(queryKey, await settled<Plan>(client.PUT('/api/projects/{slug}/plan', { ...path, body })));
     });
