@@ -1,5 +1,5 @@
 /** What can be done by key or by name, for the selection and the stage. */
-import { useEffect, useRef } from 'react';
+import { useEffect, useLayoutEffect, useRef } from 'react';
 import { client, settled } from '../api/client';
 import type { Stage } from '../api/types';
 import { atWhole, fitSelection, recordForStage } from '../stages/common/doing';
@@ -256,7 +256,8 @@ export function useActions(
     })),
   ];
   const latest = useRef(list);
-  useEffect(() => {
+  // With what is shown, not after it: a key that comes at once must not meet what was.
+  useLayoutEffect(() => {
     latest.current = list;
   });
   useEffect(() => {
