@@ -7,7 +7,7 @@ import pytest
 from scipy.optimize import approx_fprime
 from scipy.signal import sosfreqz
 
-from imbrix.core.predict.fit import FitLimits, FitProblem, bridge_cancellations, fit
+from imbrix.core.predict.fit import Fit, FitLimits, FitProblem, Weight, bridge_cancellations, fit
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.tune.biquad import peaking
 
@@ -19,6 +19,10 @@ ONES = np.ones(GRID.size)
 def drawn(bands: list[tuple[float, float, float]], gain: float = 0.0) -> np.ndarray:
     sos = np.array([peaking(f, g, q, RATE) for f, g, q in bands])
     return gain + 20 * np.log10(np.abs(sosfreqz(sos, worN=GRID, fs=RATE)[1]))
+
+
+def drawn_of(found: Fit) -> np.ndarray:
+    return drawn([(one.frequency_hz, one.gain_db, one.q) for one in found.bands])
 
 
 def test_the_closed_form_of_the_bell_is_the_digital_filter() -> None:
@@ -35,6 +39,46 @@ def test_the_jacobian_agrees_with_finite_differences() -> None:
     x = np.array([-1.0, 3.0, -6.0, np.log(150), np.log(4000), np.log(0.9), np.log(3)])
     numeric = approx_fprime(x, problem.residuals, 1e-7)
     assert problem.jacobian(x) == pytest.approx(numeric, abs=2e-6)
+
+
+def test_the_jacobian_agrees_with_places_and_weights_too() -> None:
+    random = np.random.default_rng(9)
+    wanted = random.standard_normal(GRID.size) * 3
+    limits = FitLimits(boost_db=2, worst_db=1, weights=(Weight(low_hz=200, high_hz=900, weight=3),))
+    problem = FitProblem(wanted, GRID, limits, RATE, wanted - 2 * random.random(GRID.size))
+    x = np.array([1.0, 3.0, -6.0, np.log(150), np.log(4000), np.log(0.9), np.log(3)])
+    numeric = approx_fprime(x, problem.residuals, 1e-7)
+    assert np.abs(problem.residuals(x)[-problem.wanted.size :]).max() > 0.01  # the worst place has its say
+    assert problem.jacobian(x) == pytest.approx(numeric, abs=2e-6)
+
+
+def test_no_place_is_left_to_stand_far_over_what_is_wanted() -> None:
+    # One of five places has a peak of 12 dB that the others do not hear; in the mean it is 2.4 dB.
+    loud = drawn([(1000, -12, 2.0)])
+    wanted, least = loud / 5, loud
+    peak = [
+        float((found.gain_db + drawn_of(found) - least).max())
+        for found in (fit(wanted, GRID, FitLimits(count=3, worst_db=worst), RATE, least) for worst in (60.0, 6.0, 3.0))
+    ]
+    assert peak[0] > 9
+    assert peak[1] < 6.3
+    assert peak[2] < 3.5
+
+
+def test_a_span_counts_as_much_as_its_weight() -> None:
+    # One bell for two troubles: it goes where the weight is.
+    wanted = drawn([(100, -6, 2.0), (3000, -6, 2.0)])
+    for low, high in ((50.0, 200.0), (1500.0, 6000.0)):
+        weight = Weight(low_hz=low, high_hz=high, weight=10)
+        found = fit(wanted, GRID, FitLimits(count=1, weights=(weight,)), RATE)
+        assert low < found.bands[0].frequency_hz < high
+    nothing = Weight(low_hz=1000, high_hz=20_000, weight=0)
+    found = fit(wanted, GRID, FitLimits(count=2, weights=(nothing,)), RATE)
+    inside = GRID < 1000
+    assert np.abs(found.gain_db + drawn_of(found) - wanted)[inside].max() < 0.1
+    assert np.abs(found.gain_db + drawn_of(found) - wanted)[~inside].max() > 3
+    with pytest.raises(ValueError, match="nothing that counts"):
+        fit(wanted, GRID, FitLimits(weights=(Weight(low_hz=1, high_hz=100_000, weight=0),)), RATE)
 
 
 def test_known_bands_and_gain_are_recovered() -> None:

@@ -3,14 +3,18 @@
 import numpy as np
 import pytest
 
-from imbrix.core.errors import NotHereError
+from imbrix.core.errors import ConflictError, NotHereError
 from imbrix.core.predict.fit import FitLimits
+from imbrix.core.signal.signal import power_decibels
 from imbrix.core.signal.smoothing import smooth_db
 from imbrix.core.tune.edits import SetCrossover
 from imbrix.standins.places.van import SLUG
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict import fitting
-from imbrix.work.predict.scene import predicted, scene
+from imbrix.work.predict.scene import acoustic_target, predicted, scene
+from imbrix.work.rig import change
+from imbrix.work.sound.recorder import Recorder
+from imbrix.work.takes.recording import start_sweep
 from imbrix.work.tune.revisions import commit, head
 
 
@@ -36,3 +40,64 @@ def test_a_side_is_fitted_to_what_the_other_does(demo: Workspace) -> None:
     assert apart() < to_target
     with pytest.raises(NotHereError):
         fitting.fit_channels(demo, SLUG, ("mid-r",), FitLimits(), like="no-such-driver")
+
+
+def test_a_fit_over_places_goes_by_the_mean_of_what_each_of_them_truly_hears(demo: Workspace) -> None:
+    spots = {"Left ear": (-0.09, 0.0), "Right ear": (0.09, 0.0), "Middle of the head": (0.0, 0.0)}
+    for name in ("Left ear", "Right ear"):
+        change.change(demo, {"position": name})
+        for channel in ("mid-l", "tweeter-l"):
+            recorder = Recorder(demo)
+            start_sweep(recorder, SLUG, (channel,), "driver")
+            assert recorder.wait(120).stage == "kept"
+    commit(
+        demo, SLUG, [SetCrossover(channel="mid-l", end="high_pass", shape="butterworth", slope_db=12, corner_hz=300)]
+    )
+    limits = FitLimits(count=8, worst_db=60.0, low_hz=400, high_hz=8000)
+    close = limits.model_copy(update={"worst_db": 1.0})
+    before = head(demo, SLUG).tune
+    target, _, _ = acoustic_target(demo, SLUG, before, demo.layout(SLUG).driver("mid-l"))
+    inside = (demo.grid >= 450) & (demo.grid <= 7000)
+
+    def true(made: fitting.Fitted) -> tuple[float, float]:
+        """The rms of the mean of all places about the target, and the highest of one: the stand-in knows them."""
+        over = []
+        through = demo.predictor_at(48_000).through(made.head.tune, ("mid-l",))[0]
+        for spot in spots.values():
+            heard = demo.standin.cabin.true_curve(3, demo.grid, spot) / (20e-6 * 10 ** (112 / 20)) * through
+            over.append((smooth_db(heard, demo.grid, 6) + demo.offset_db - target)[inside])
+        mean = power_decibels(np.mean(10 ** (np.array(over) / 10), axis=0))
+        return float(np.sqrt(np.mean(mean**2))), float(np.max(over))
+
+    at_one = true(fitting.fit_channels(demo, SLUG, ("mid-l",), limits))
+    made = fitting.fit_channels(demo, SLUG, ("mid-l",), limits, places=True)
+    assert set(made.places) == set(spots)
+    assert made.head.summary == f"Fit Mid L over 3 places: {made.bands} bands"
+    mean = true(made)
+    assert mean[0] < 0.9 * at_one[0]
+    worst = true(fitting.fit_channels(demo, SLUG, ("mid-l",), close, places=True))
+    assert worst[1] < min(mean[1], at_one[1]) - 0.5
+    # What only some hear is said, and not filled.
+    assert {one.why for one in made.left if "moves" in one.why} <= {
+        f"a dip that moves with the microphone: it is that of {name}" for name in spots
+    }
+
+
+def test_one_place_is_not_several(demo: Workspace) -> None:
+    with pytest.raises(ConflictError, match="one place of the microphone"):
+        fitting.fit_channels(demo, SLUG, ("mid-l",), FitLimits(), places=True)
+    with pytest.raises(ConflictError, match="one place of the microphone"):
+        fitting.fit_common(demo, SLUG, FitLimits(), places=True)
+
+
+def test_all_channels_are_fitted_over_the_places_that_all_were_recorded_at(demo: Workspace) -> None:
+    change.change(demo, {"position": "Left ear"})
+    for driver in demo.layout(SLUG).drivers:
+        recorder = Recorder(demo)
+        start_sweep(recorder, SLUG, (driver.id,), "driver")
+        assert recorder.wait(120).stage == "kept"
+    alone = fitting.fit_common(demo, SLUG, FitLimits())
+    both = fitting.fit_common(demo, SLUG, FitLimits(), places=True)
+    assert alone.places == ()
+    assert set(both.places) == {"Middle of the head", "Left ear"}
+    assert both.head.tune.common != alone.head.tune.common

@@ -17,7 +17,8 @@ router = APIRouter(prefix="/api/projects/{slug}", tags=["Proposals"], responses=
 class FitFigures(BaseModel):
     """What a fit found: gain, what remains (rms), the greatest boost, in dB, how many bands, and what it left alone.
 
-    What remains is over the span from `low_hz` to `high_hz`, the dips that were left aside.
+    What remains is over the span from `low_hz` to `high_hz`, the dips that were left aside; several `places` of the
+    microphone are those that it went by.
     """
 
     gain_db: float
@@ -27,6 +28,7 @@ class FitFigures(BaseModel):
     low_hz: float
     high_hz: float
     left: tuple[fitting.LeftAlone, ...]
+    places: tuple[str, ...]
 
 
 class Fitted(BaseModel):
@@ -73,11 +75,11 @@ class TurnState(BaseModel):
 def post_fit(slug: Slug, body: FitIn, space: AtSpace) -> Fitted:
     """One channel, several alike, or without channels the correction common to all. One revision."""
     if body.channels:
-        found = fitting.fit_channels(space, slug, tuple(body.channels), body.limits, body.like)
+        found = fitting.fit_channels(space, slug, tuple(body.channels), body.limits, body.like, body.places)
     elif body.measured:
         found = fitting.fit_measured(space, slug, body.limits)
     else:
-        found = fitting.fit_common(space, slug, body.limits)
+        found = fitting.fit_common(space, slug, body.limits, body.places)
     figures = FitFigures(
         gain_db=found.gain_db,
         residual_db=found.residual_db,
@@ -86,6 +88,7 @@ def post_fit(slug: Slug, body: FitIn, space: AtSpace) -> Fitted:
         low_hz=found.span_hz[0],
         high_hz=found.span_hz[1],
         left=found.left,
+        places=found.places,
     )
     return Fitted(fit=figures, state=project_state(space, slug))
 

@@ -220,11 +220,13 @@ class CurvesIn(Request):
 
 class FitIn(Request):
     """Channels are fitted to the target, or to what the channel `like` does. Without channels the common correction is
-    fitted: to the predicted whole, or to what was `measured` of it."""
+    fitted: to the predicted whole, or to what was `measured` of it. By the takes in force, or by those of all `places`
+    of the microphone together."""
 
     channels: list[ChannelId] = Field(max_length=32)
     like: ChannelId | None = None
     measured: bool = False
+    places: bool = False
     limits: FitLimits = FitLimits()
 
 

@@ -3,7 +3,7 @@ import { create, type StateCreator } from 'zustand';
 import type { Length } from './lengths';
 import type { Width } from './width';
 import { useShallow } from 'zustand/react/shallow';
-import type { Below, Edit, FitFigures, Growing, Lens, Loading, Picture, Progress, RigPart } from '../api/types';
+import type { Below, Edit, FitFigures, Growing, Lens, Loading, Picture, Progress, RigPart, Weight } from '../api/types';
 
 export type Mode = 'dark' | 'light';
 
@@ -14,6 +14,9 @@ export interface Limits {
   most_q: number;
   low_hz: number;
   high_hz: number;
+  /** By how much the worst of several places may stand over the target. */
+  worst_db: number;
+  weights: Weight[];
 }
 
 export interface Zoom {
@@ -112,6 +115,8 @@ interface Fitting {
   /** What the last fit left alone, and of what it was: empty for all channels. */
   leftAlone: { about: string; dips: FitFigures['left'] } | null;
   limits: Limits;
+  /** Whether fits go by all places of the microphone together. */
+  fitPlaces: boolean;
 }
 
 /** What is heard of the image, before it is kept. */
@@ -248,7 +253,8 @@ const fitting: Slice<Fitting> = () => ({
   offered: null,
   together: false,
   leftAlone: null,
-  limits: { count: 6, boost_db: 3, cut_db: 12, most_q: 6, low_hz: 20, high_hz: 20000 },
+  limits: { count: 6, boost_db: 3, cut_db: 12, most_q: 6, low_hz: 20, high_hz: 20000, worst_db: 6, weights: [] },
+  fitPlaces: false,
 });
 
 const imaging: Slice<Imaging> = () => ({

@@ -21,11 +21,22 @@ from imbrix.core.value import Value
 
 _LN10_20 = np.log(10.0) / 20.0
 _PER_DB = 10.0 / np.log(10.0)
-OVER_BOOST_WEIGHT = 4.0
+OVER_WEIGHT = 4.0
+
+
+class Weight(Value):
+    """How much a span of a fit counts beside the rest, which counts 1; 0 leaves it out."""
+
+    low_hz: float = Field(ge=1, le=200_000)
+    high_hz: float = Field(ge=1, le=200_000)
+    weight: float = Field(ge=0, le=100)
 
 
 class FitLimits(Value):
-    """What a fit may do. `low_hz` and `high_hz` bound the span that is judged and the bands' frequencies."""
+    """What a fit may do. `low_hz` and `high_hz` bound the span that is judged and the bands' frequencies.
+
+    Over several places none stands more than `worst_db` over what is wanted. Where `weights` meet, the last one counts.
+    """
 
     count: int = Field(default=6, ge=0, le=31)
     boost_db: float = Field(default=3.0, ge=0, le=200)
@@ -36,6 +47,8 @@ class FitLimits(Value):
     high_hz: float = Field(default=20_000.0, ge=1, le=200_000)
     least_gain_db: float = -40.0
     most_gain_db: float = 6.0
+    worst_db: float = Field(default=6.0, ge=0, le=60)
+    weights: tuple[Weight, ...] = Field(default=(), max_length=8)
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,8 +64,9 @@ class Fit:
 class FitProblem:
     """The wanted correction on a span, as residuals and Jacobian over x = [gain, gains, ln f, ln Q].
 
-    `wanted_db` (n,) is what gain and bands together should do. Residuals are in dB, with a second set for a
-    summed boost above the limit.
+    `wanted_db` (n,) is what gain and bands together should do: over several places their mean, and `least_db` (n,) is
+    what the place that wants least wants. Residuals are in dB, with a second set for a summed boost above the limit,
+    and a third for that place where it is given.
     """
 
     def __init__(
@@ -61,6 +75,7 @@ class FitProblem:
         frequencies: FloatArray,
         limits: FitLimits,
         rate: int,
+        least_db: FloatArray | None = None,
     ) -> None:
         inside = (frequencies >= limits.low_hz) & (frequencies <= limits.high_hz) & np.isfinite(wanted_db)
         if inside.sum() < 4:
@@ -70,6 +85,8 @@ class FitProblem:
         thin = max(1, inside.sum() // 160)
         self.frequencies = frequencies[inside][::thin]
         self.wanted = wanted_db[inside][::thin]
+        self.highest = None if least_db is None else least_db[inside][::thin] + limits.worst_db
+        self.shares = _shares(self.frequencies, limits.weights)
         self._scale = 1.0 / np.sqrt(self.frequencies.size)
         self._tan = np.tan(np.pi * self.frequencies / rate)
 
@@ -105,13 +122,18 @@ class FitProblem:
         return _PER_DB * np.log(top / bottom).sum(axis=0)
 
     def residuals(self, x: FloatArray) -> FloatArray:
-        """Weighted residuals (2 n,)."""
+        """Weighted residuals (2 n,), or (3 n,) where the worst of several places counts."""
         bells = self.bands_db(x)
-        over = np.maximum(bells - self.limits.boost_db, 0.0) * OVER_BOOST_WEIGHT
-        return np.concatenate((x[0] + bells - self.wanted, over)) * self._scale
+        parts = [
+            (x[0] + bells - self.wanted) * np.sqrt(self.shares),
+            np.maximum(bells - self.limits.boost_db, 0.0) * OVER_WEIGHT,
+        ]
+        if self.highest is not None:
+            parts.append(np.fmax(x[0] + bells - self.highest, 0.0) * OVER_WEIGHT)
+        return np.concatenate(parts) * self._scale
 
     def jacobian(self, x: FloatArray) -> FloatArray:
-        """Derivatives (2 n, 1 + 3 count) of the residuals."""
+        """Derivatives of the residuals, each by the 1 + 3 count variables."""
         w, turn, up, down, top, bottom = self._bells(x)
         bells = _PER_DB * np.log(top / bottom).sum(axis=0)
         by_gain = _PER_DB * _LN10_20 * (up / top + down / bottom)
@@ -120,12 +142,29 @@ class FitProblem:
         slopes = np.concatenate((np.ones((1, w.shape[1])), by_gain, by_log, by_q)).T
         held = slopes.copy()
         held[:, 0] = 0.0
-        over = (bells > self.limits.boost_db) * OVER_BOOST_WEIGHT
-        return np.concatenate((slopes, held * over[:, None])) * self._scale
+        over = (bells > self.limits.boost_db) * OVER_WEIGHT
+        parts = [slopes * np.sqrt(self.shares)[:, None], held * over[:, None]]
+        if self.highest is not None:
+            parts.append(slopes * ((x[0] + bells > self.highest) * OVER_WEIGHT)[:, None])
+        return np.concatenate(parts) * self._scale
 
     def cost(self, x: FloatArray) -> float:
         """Root of the summed squared residuals, which is the rms in dB with the penalty."""
         return float(np.sqrt(np.sum(self.residuals(x) ** 2)))
+
+    def best_gain(self, bells: FloatArray) -> float:
+        """The gain that goes best with what the bells do (n,)."""
+        least, most = self.limits.least_gain_db, self.limits.most_gain_db
+        gain = np.clip(np.average(self.wanted - bells, weights=self.shares), least, most)
+        if self.highest is None:
+            return float(gain)
+        # Where a place stands too high the gain comes down: the squares of what is over count beside the mean.
+        for _ in range(20):
+            over = gain + bells > self.highest
+            weights = np.concatenate((self.shares, over * OVER_WEIGHT**2))
+            wanted = np.concatenate((self.wanted - bells, np.where(over, self.highest - bells, 0.0)))
+            gain = np.clip(np.average(wanted, weights=weights), least, most)
+        return float(gain)
 
     def refine(self, x: FloatArray, steps: int) -> FloatArray:
         """At most `steps` bounded Levenberg-Marquardt steps from `x`.
@@ -171,7 +210,8 @@ class FitProblem:
         `broad` is 1/n of the window in octaves through which the remainder is looked at.
         """
         lim = self.limits
-        x = np.array([np.clip(self.wanted.mean(), lim.least_gain_db, lim.most_gain_db)])
+        mean = np.average(self.wanted, weights=self.shares)
+        x = np.array([np.clip(mean, lim.least_gain_db, lim.most_gain_db)])
         for _ in range(count):
             x = self.refine(self.with_bell(x, broad), 4)
         return x
@@ -182,7 +222,7 @@ class FitProblem:
         octaves = np.log2(self.frequencies)
         level = smooth(self.wanted - x[0] - self.bands_db(x), self.frequencies, broad)
         # Where no more may be boosted there is nothing to be done about what is missing.
-        worth = np.where(level > 0, np.minimum(level, max(lim.boost_db, 0.1)), -level)
+        worth = np.where(level > 0, np.minimum(level, max(lim.boost_db, 0.1)), -level) * np.sqrt(self.shares)
         at = int(np.argmax(worth))
         gain = float(np.clip(level[at], -lim.cut_db, max(lim.boost_db, 0.1)))
         half = np.sign(level[at]) * level < abs(level[at]) / 2
@@ -194,6 +234,16 @@ class FitProblem:
         new = (gain, np.log(self.frequencies[at]), np.log(q))
         rows = [np.append(row, one) for row, one in zip(x[1:].reshape(3, -1), new, strict=True)]
         return np.concatenate((x[:1], *rows))
+
+
+def _shares(frequencies: FloatArray, weights: tuple[Weight, ...]) -> FloatArray:
+    """How much each frequency (n,) counts, 1 in the mean. Raises InvalidError where nothing does."""
+    shares = np.ones(frequencies.size)
+    for one in weights:
+        shares[(frequencies >= one.low_hz) & (frequencies <= one.high_hz)] = one.weight
+    if not shares.any():
+        raise InvalidError("the weights of the fit leave nothing that counts")
+    return shares / shares.mean()
 
 
 def bridge_cancellations(wanted_db: FloatArray, frequencies: FloatArray, deep_db: float = 4.0) -> FloatArray:
@@ -248,14 +298,18 @@ def fit(
     frequencies: FloatArray,
     limits: FitLimits,
     rate: int,
+    least_db: FloatArray | None = None,
 ) -> Fit:
     """Gain and bands that come nearest to `wanted_db` (n,) within the limits.
 
-    Raises InvalidError where the limits leave no curve to fit or contradict each other.
+    Over several places that is what their mean wants, and `least_db` (n,) what the one wants that wants least: none
+    comes to stand more than the limits' `worst_db` over its own. Raises InvalidError where the limits leave no curve to
+    fit or contradict each other.
     """
-    if limits.least_q > limits.most_q or limits.low_hz >= limits.high_hz:
+    spans = ((limits.low_hz, limits.high_hz), *((one.low_hz, one.high_hz) for one in limits.weights))
+    if limits.least_q > limits.most_q or any(low >= high for low, high in spans):
         raise InvalidError("the limits of the fit contradict each other: the lower one exceeds the upper one")
-    problem = FitProblem(wanted_db, frequencies, limits, rate)
+    problem = FitProblem(wanted_db, frequencies, limits, rate, least_db)
     staged = sorted((problem.staged(limits.count, broad) for broad in (2.0, 4.0, 8.0, 16.0)), key=problem.cost)
     best = min((problem.refine(x, 60) for x in staged[:2]), key=problem.cost)
     return _result(problem, _held(problem, best))
@@ -279,8 +333,7 @@ def _held(problem: FitProblem, x: FloatArray) -> FloatArray:
         middle = (low + high) / 2
         low, high = (middle, high) if problem.bands_db(turned(middle)).max() <= limit else (low, middle)
     y = turned(low)
-    mean = float(np.mean(problem.wanted - problem.bands_db(y)))
-    y[0] = np.clip(mean, problem.limits.least_gain_db, problem.limits.most_gain_db)
+    y[0] = problem.best_gain(problem.bands_db(y))
     return y
 
 

@@ -1,6 +1,6 @@
 """Fitting channels, pairs and the whole to the target; each fit is one revision."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
@@ -18,8 +18,9 @@ from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, acoustic_target, predicted, scene, whole_power
+from imbrix.work.predict.spots import all_at_spots, at_spots
 from imbrix.work.takes.proofs import of_the_whole
-from imbrix.work.takes.reading import band, place_dips, reading
+from imbrix.work.takes.reading import band, bare, place_dips, reading
 from imbrix.work.takes.shelf import Take, through
 from imbrix.work.tune.revisions import Head, commit, head
 from imbrix.work.tune.targets import placed
@@ -29,6 +30,13 @@ TOLD_DB = 1.5
 COMMON_HZ = (30.0, 18_000.0)
 LEAST_SPAN = 2**0.5
 """Half an octave: over less there is nothing to fit."""
+
+
+MOVES_DB = 4.0
+"""A dip that is so much deeper at one place than in the mean of all is said to move with the microphone."""
+
+
+ONE_PLACE = "what is fitted has one place of the microphone in common: name another in Drivers, and record it there too"
 
 
 class LeftAlone(Value):
@@ -41,7 +49,8 @@ class LeftAlone(Value):
 
 @dataclass(frozen=True)
 class Fitted:
-    """The revision that a fit made, what it found, the span in hertz that it judged, and what it left alone."""
+    """The revision that a fit made, what it found, the span in hertz that it judged, what it left alone, and the places
+    of the microphone that it went by, where those are several."""
 
     head: Head
     gain_db: float
@@ -50,6 +59,7 @@ class Fitted:
     bands: int
     span_hz: tuple[float, float]
     left: tuple[LeftAlone, ...]
+    places: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -72,34 +82,71 @@ def _stripped(tune: Tune, channels: tuple[str, ...]) -> Tune:
 
 @dataclass(frozen=True)
 class _Asked:
-    """What a fit of channels is to do (n,), the dips of the place (n,), and the limits with the span that is judged."""
+    """What a fit of channels is to do (n,), the dips of the place (n,), and the limits with the span that is judged.
+
+    Over several places that is what their mean asks for, and `spread` what each of them does.
+    """
 
     wanted: FloatArray
     dips: FloatArray
     limits: FitLimits
+    spread: "_Spread | None" = None
+
+    @property
+    def places(self) -> tuple[str, ...]:
+        return self.spread.places if self.spread else ()
+
+
+@dataclass(frozen=True)
+class _Spread:
+    """What each of several places (p,) asks for (p, n), in dB; NaN where one shows nothing."""
+
+    places: tuple[str, ...]
+    wanted: FloatArray
+
+    def dips(self, grid: FloatArray, mean: FloatArray, limits: FitLimits) -> list[LeftAlone]:
+        """What one place lacks beside the mean (n,): it is left alone."""
+        inside = (grid >= limits.low_hz) & (grid <= limits.high_hz)
+        found = []
+        for place, wanted in zip(self.places, self.wanted, strict=True):
+            beyond = np.where(inside, np.nan_to_num(wanted - mean - MOVES_DB), 0.0)
+            for one in _stretches(grid, beyond, f"a dip that moves with the microphone: it is that of {place}"):
+                found.append(one.model_copy(update={"deep_db": one.deep_db + MOVES_DB}))
+        return found
 
 
 def fit_channels(
-    space: Workspace, slug: str, channels: tuple[str, ...], limits: FitLimits, like: str | None = None
+    space: Workspace,
+    slug: str,
+    channels: tuple[str, ...],
+    limits: FitLimits,
+    like: str | None = None,
+    places: bool = False,
 ) -> Fitted:
     """Fit gain and bands of one channel, or one set of bands and gain for several alike (left and right together).
 
-    To the target, or to what another channel does, `like` its partner on the other side. All-passes stay. Raises
-    NotHereError, ConflictError where a channel has no take yet.
+    To the target, or to what another channel does, `like` its partner on the other side; as the take in force shows
+    it, or the mean of all `places` that each of them was recorded at. All-passes stay. Raises NotHereError,
+    ConflictError where a channel has no take yet, or was recorded at one place only.
     """
-    now = scene(space, slug, spatial=True)
+    now = scene(space, slug, spatial=not places)
     present = head(space, slug)
     can = processors.model(space, slug)
-    asked = _asked(space, slug, now, present.tune, channels, _within(can, limits, present.tune, channels), like)
-    found, left = _fit(space, asked.wanted, asked.dips, asked.limits, can.rate)
+    within = _within(can, limits, present.tune, channels)
+    asked = _asked(space, slug, now, present.tune, channels, within, like, places)
+    found, left = _fit(space, asked, can.rate)
     names = " and ".join(now.layout.driver(name).name for name in channels)
     edits: list[Edit] = [
         SetBands(channel=name, bands=(*present.tune.channels[name].all_passes, *found.bands), gain_db=found.gain_db)
         for name in channels
     ]
     to = f" to {now.layout.driver(like).name}" if like else ""
-    summary = f"Fit {names}{to}: {len(found.bands)} bands"
-    return _commit(space, slug, edits, found, left, asked.limits, summary, present.id)
+    summary = f"Fit {names}{to}{_over(asked.places)}: {len(found.bands)} bands"
+    return _commit(space, slug, edits, found, left, asked.limits, summary, present.id, asked.places)
+
+
+def _over(places: tuple[str, ...]) -> str:
+    return f" over {len(places)} places" if places else ""
 
 
 EXPECTED: Drawer[tuple[object, ...], tuple[float, tuple[Band, ...]]] = Drawer("expected fits", 256)
@@ -134,7 +181,7 @@ def _found(space: Workspace, slug: str, now: Scene, tune: Tune, name: str) -> tu
     can = processors.model(space, slug)
     try:
         asked = _asked(space, slug, now, tune, (name,), _within(can, FitLimits(), tune, (name,)))
-        found, _ = _fit(space, asked.wanted, asked.dips, asked.limits, can.rate)
+        found, _ = _fit(space, asked, can.rate)
     except ImbrixError:
         return 0.0, ()
     return found.gain_db, found.bands
@@ -148,35 +195,31 @@ def _asked(
     channels: tuple[str, ...],
     limits: FitLimits,
     like: str | None = None,
+    places: bool = False,
 ) -> _Asked:
-    """What a fit of channels, in a scene that is heard by the place as a whole, is to do.
+    """What a fit of channels, in a scene that is heard by the place as a whole, or at each of its `places`, is to do.
 
-    Raises NotHereError, ConflictError where a channel has no take yet or there is nothing to fit.
+    Raises NotHereError, ConflictError where a channel has no take yet, or there is nothing to fit.
     """
     for name in channels:
         now.layout.driver(name)
     plain = _stripped(tune, channels).model_copy(update={"common": ()})
-    responses = predicted(space, now, plain)
-    powers, wanted, dips, lows, highs = [], [], [], [], []
+    spots = _places_of(space, now, channels) if places else ()
+    levels, wanted, dips, lows, highs = [], [], [], [], []
     for name in channels:
-        row = now.index(name)
-        driver = now.layout.driver(name)
-        if row is None:
-            raise ConflictError(f"{driver.name} has no take yet: record it in Drivers first")
-        target, low, high = acoustic_target(space, slug, tune, driver)
+        if name not in now.ids:
+            raise ConflictError(f"{now.layout.driver(name).name} has no take yet: record it in Drivers first")
+        target, low, high = acoustic_target(space, slug, tune, now.layout.driver(name))
         if like is not None:
             target = _level_of(space, slug, now, tune, like)
-        usable = band(space, slug, now.takes[name])
-        low, high = _useful((low, high), usable)
+        low, high = _useful((low, high), band(space, slug, now.takes[name]))
         lows.append(max(low, limits.low_hz))
         highs.append(min(high, limits.high_hz))
-        powers.append(smooth_power(responses[row], space.grid, FIT_SMOOTHING))
+        levels.append(_levels(space, now, plain, name, spots))
         wanted.append(target)
-        # What was heard at one spot only is bare of that spot's combs; over a tour they have gone by themselves.
-        at_a_spot = now.forces[name].moving is None
+        # What was heard at one spot only is bare of that spot's combs; over a tour, or places, they go by themselves.
+        at_a_spot = now.forces[name].moving is None and not spots
         dips.append(place_dips(space, slug, now.takes[name], FIT_SMOOTHING) if at_a_spot else np.zeros(space.grid.size))
-    # Several fitted together: the mean of their levels against the mean of their targets.
-    measured = np.mean([power_decibels(power) for power in powers], axis=0) + space.offset_db
     if max(lows) >= min(highs):
         names = " and ".join(now.layout.driver(name).name for name in channels)
         raise ConflictError(
@@ -184,7 +227,42 @@ def _asked(
             "look at the corners, and at the fit's From and To"
         )
     span = limits.model_copy(update={"low_hz": max(lows), "high_hz": min(highs)})
-    return _Asked(np.mean(wanted, axis=0) - measured, np.mean(dips, axis=0), span)
+    # Several channels fitted together: the mean of their levels against the mean of their targets.
+    asked = np.mean(wanted, axis=0) - np.mean(levels, axis=0)
+    return _over_places(space, asked, np.mean(dips, axis=0), span, spots)
+
+
+def _levels(space: Workspace, now: Scene, tune: Tune, name: str, spots: tuple[str, ...]) -> FloatArray:
+    """Levels (p, n) of a channel in dB SPL through a tune: by place, or as the scene hears it."""
+    through = space.predictor_at(now.rate).through(tune, (name,))[0]
+    if spots:
+        takes = at_spots(space, now, name)
+        rows = np.array([bare(space, takes[spot]) for spot in spots])
+    else:
+        rows = now.rows[[now.ids.index(name)]]
+    known = np.isfinite(rows) if spots else np.ones(rows.shape, dtype=bool)
+    powers = np.array([smooth_power(row * through, space.grid, FIT_SMOOTHING) for row in np.where(known, rows, 0.0)])
+    return np.where(known, power_decibels(powers) + space.offset_db, np.nan)
+
+
+def _places_of(space: Workspace, now: Scene, channels: tuple[str, ...]) -> tuple[str, ...]:
+    """The places at which every one of some channels was recorded. Raises ConflictError where that is but one."""
+    known = [at_spots(space, now, name) for name in channels if name in now.ids]
+    common = tuple(spot for spot in known[0] if all(spot in one for one in known)) if known else ()
+    if len(common) < 2:
+        raise ConflictError(ONE_PLACE)
+    return common
+
+
+def _over_places(
+    space: Workspace, asked: FloatArray, dips: FloatArray, span: FitLimits, spots: tuple[str, ...]
+) -> _Asked:
+    """What the mean power of some places asks for, of what each asks for (p, n), and their spread where they are
+    several."""
+    known = np.isfinite(asked)
+    powers = np.where(known, 10 ** (-asked / 10), 0.0).sum(axis=0)
+    mean = np.where(known.any(axis=0), -power_decibels(powers / np.maximum(known.sum(axis=0), 1)), np.nan)
+    return _Asked(mean, dips, span, _Spread(spots, asked) if spots else None)
 
 
 def _level_of(space: Workspace, slug: str, now: Scene, tune: Tune, name: str) -> FloatArray:
@@ -211,9 +289,10 @@ def _useful(crossed: tuple[float, float], usable: tuple[float, float]) -> tuple[
     return (low, high) if high > low * LEAST_SPAN else crossed
 
 
-def fit_common(space: Workspace, slug: str, limits: FitLimits) -> Fitted:
-    """Fit the correction common to all channels, and a shift of all gains, to the predicted whole."""
-    now = scene(space, slug, spatial=True)
+def fit_common(space: Workspace, slug: str, limits: FitLimits, places: bool = False) -> Fitted:
+    """Fit the correction common to all channels, and a shift of all gains, to the predicted whole: as the scene hears
+    it, or as the mean of all `places` at which every driver was recorded does."""
+    now = scene(space, slug, spatial=not places)
     if not now.ids:
         raise ConflictError("there is no take yet: record the drivers first")
     present = head(space, slug)
@@ -221,15 +300,19 @@ def fit_common(space: Workspace, slug: str, limits: FitLimits) -> Fitted:
     can = processors.model(space, slug)
     limits = _of_all(can, limits, tune)
     plain = tune.model_copy(update={"common": ()})
-    whole = _sum_db(space, now, plain)
-    if not np.isfinite(whole).any() or whole.max() < -100:
+    rows, spots = all_at_spots(space, now) if places else (now.rows[None], tuple[str, ...]())
+    if places and len(spots) < 2:
+        raise ConflictError(ONE_PLACE)
+    wholes = np.array([_sum_db(space, replace(now, rows=row), plain) for row in rows])
+    if not np.isfinite(wholes).any() or wholes.max() < -100:
         raise ConflictError("all channels are muted: there is nothing to fit")
     known = now.known.any(axis=0)
-    correction = np.where(known, placed(space, slug, tune) - whole, np.nan)
-    found, left = _fit(space, correction, np.zeros(space.grid.size), limits, can.rate)
+    corrections = np.where(known, placed(space, slug, tune) - wholes, np.nan)
+    asked = _over_places(space, corrections, np.zeros(space.grid.size), limits, spots)
+    found, left = _fit(space, asked, can.rate)
     edits: list[Edit] = [SetBands(channel=None, bands=found.bands), ShiftGains(by_db=found.gain_db)]
-    summary = f"Fit all channels: {len(found.bands)} common bands"
-    return _commit(space, slug, edits, found, left, limits, summary, present.id)
+    summary = f"Fit all channels{_over(spots)}: {len(found.bands)} common bands"
+    return _commit(space, slug, edits, found, left, limits, summary, present.id, spots)
 
 
 HALF = 0.5
@@ -335,18 +418,19 @@ def _within(can: Limits, limits: FitLimits, tune: Tune, channels: tuple[str, ...
     )
 
 
-def _fit(
-    space: Workspace, asked: FloatArray, dips: FloatArray, limits: FitLimits, rate: int
-) -> tuple[Fit, tuple[LeftAlone, ...]]:
-    """A fit to what is asked for (n,), the dips of the place (n,) and narrow ones left alone; and which those are."""
-    without = without_dips(asked, dips, space.grid)
+def _fit(space: Workspace, asked: _Asked, rate: int) -> tuple[Fit, tuple[LeftAlone, ...]]:
+    """A fit to what is asked for, the dips of the place and narrow ones left alone; and which those are."""
+    without = without_dips(asked.wanted, asked.dips, space.grid)
     bridged = bridge_cancellations(without, space.grid)
+    limits, spread = asked.limits, asked.spread
     inside = (space.grid >= limits.low_hz) & (space.grid <= limits.high_hz)
     left = [
-        *_stretches(space.grid, np.where(inside, -dips, 0.0), "a reflection of the place"),
+        *_stretches(space.grid, np.where(inside, -asked.dips, 0.0), "a reflection of the place"),
         *_stretches(space.grid, np.where(inside, np.nan_to_num(without - bridged), 0.0), "a narrow dip"),
+        *(spread.dips(space.grid, asked.wanted, limits) if spread else ()),
     ]
-    return fit(bridged, space.grid, limits, rate), tuple(sorted(left, key=lambda one: one.hertz))
+    least = np.fmin.reduce(spread.wanted) if spread else None
+    return fit(bridged, space.grid, limits, rate, least), tuple(sorted(left, key=lambda one: one.hertz))
 
 
 def _stretches(grid: FloatArray, deep_db: FloatArray, why: str) -> list[LeftAlone]:
@@ -365,7 +449,8 @@ def _commit(
     limits: FitLimits,
     summary: str,
     on: int,
+    places: tuple[str, ...] = (),
 ) -> Fitted:
     made = commit(space, slug, edits, summary, on)
     span = (limits.low_hz, limits.high_hz)
-    return Fitted(made, found.gain_db, found.residual_db, found.boost_db, len(found.bands), span, left)
+    return Fitted(made, found.gain_db, found.residual_db, found.boost_db, len(found.bands), span, left, places)

@@ -2,17 +2,14 @@
 
 from dataclasses import replace
 
-import numpy as np
-
 from imbrix.core.align.problem import Arrival, System
 from imbrix.core.errors import ConflictError
-from imbrix.core.signal.signal import ComplexArray
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.fitting import expected
 from imbrix.work.predict.scene import Scene, common_clock, scene
-from imbrix.work.takes.reading import arrival, bare, onset_of, sick
-from imbrix.work.takes.shelf import Take
+from imbrix.work.predict.spots import all_at_spots
+from imbrix.work.takes.reading import arrival, onset_of
 
 
 def system_of(space: Workspace, slug: str, now: Scene) -> tuple[System, tuple[str, ...]]:
@@ -21,7 +18,7 @@ def system_of(space: Workspace, slug: str, now: Scene) -> tuple[System, tuple[st
     Raises ConflictError as `require_time` does.
     """
     require_time(now)
-    rows, places = _at_places(space, now)
+    rows, places = all_at_spots(space, now)
     return replace(timed_system(space, slug, now), bare=rows), places
 
 
@@ -57,28 +54,3 @@ def timed_system(space: Workspace, slug: str, now: Scene) -> System:
         limits=processors.model(space, slug),
         expects=lambda tune: expected(space, slug, wide, tune),
     )
-
-
-def _at_places(space: Workspace, now: Scene) -> tuple[ComplexArray, tuple[str, ...]]:
-    """Bare responses (p, d, n): those in force, and those of every other place at which all drivers were recorded."""
-    here = now.takes[now.ids[0]].details.position
-    at: dict[str, dict[str, Take]] = {}
-    for one in now.known_takes:  # the newest first
-        usable = (
-            one.purpose == "driver" and one.timed and one.has_impulse and not one.discarded and not one.details.angle
-        )
-        if usable and one.channels[0] in now.ids and not sick(space, one):
-            at.setdefault(one.details.position, {}).setdefault(one.channels[0], one)
-    clock = now.takes[now.ids[0]].clock
-    others = {
-        name: takes
-        for name, takes in at.items()
-        if name != here and set(takes) == set(now.ids) and all(_same_clock(one.clock, clock) for one in takes.values())
-    }
-    rows = [now.rows, *([np.nan_to_num(bare(space, takes[name])) for name in now.ids] for takes in others.values())]
-    return np.array(rows, dtype=complex), (here, *others)
-
-
-def _same_clock(one: str, other: str) -> bool:
-    """A marker is heard at a place: clocks by one marker at two places are each their own, and each keeps time."""
-    return one.split("@")[0] == other.split("@")[0]

@@ -103,25 +103,33 @@ export function recordForStage(work: Work, selection: string) {
 /** Fit the selection, its pair when left and right go together, or all channels when nothing is selected; `like` is a
  * channel that takes the target's place. */
 export function fitSelection(work: Work, selection: string, like?: string): Promise<boolean> {
-  const { project } = work;
-  const { together } = useWindow.getState();
+  const channels = fittedOf(work.project, selection, !!like);
+  const { fitPlaces } = useWindow.getState();
+  return fitWith(work, selection, { channels, like, places: fitPlaces });
+}
+
+/** The channels that a fit of a selection sets: none for what is common to all. */
+export function fittedOf(project: Project, selection: string, single = false): string[] {
   const driver = project.layout.drivers.find((one) => one.id === selection);
-  const both = together && !like;
-  const channels = !driver ? [] : both ? alike(project, driver).map((one) => one.id) : [driver.id];
-  return fitWith(work, selection, { channels, like });
+  const both = useWindow.getState().together && !single;
+  return !driver ? [] : both ? alike(project, driver).map((one) => one.id) : [driver.id];
 }
 
 /** Fit the correction common to all channels to what a moving microphone heard of the whole. */
 export const fitMeasured = (work: Work) => fitWith(work, '', { channels: [], measured: true });
 
+interface FitAsked {
+  channels: string[];
+  like?: string | null;
+  measured?: boolean;
+  /** Whether it goes by all places of the microphone together. */
+  places?: boolean;
+}
+
 /** A fit within the limits of this window; what it left alone is told of `about`. */
-export function fitWith(
-  work: Work,
-  about: string,
-  { channels, like, measured }: { channels: string[]; like?: string | null; measured?: boolean },
-): Promise<boolean> {
+export function fitWith(work: Work, about: string, { channels, like, measured, places }: FitAsked): Promise<boolean> {
   const { limits, set } = useWindow.getState();
-  const body = { channels, limits, like, measured: measured ?? false };
+  const body = { channels, limits, like, measured: measured ?? false, places: places ?? false };
   return work.act(async () => {
     const made = await settled<Fitted>(
       client.POST('/api/projects/{slug}/fit', { params: { path: { slug: work.slug } }, body }),

@@ -1,4 +1,6 @@
 /** Within which limits Fit may work; one line of text while the analyser needs the room. */
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
 import ButtonBase from '@mui/material/ButtonBase';
 import { useState } from 'react';
 import type { Limits } from '../../api/types';
@@ -6,10 +8,20 @@ import { NumberField } from '../../ui/Field';
 import { Row } from '../../ui/Panel';
 import { hertz, plain } from '../../ui/format';
 import { usePick } from '../../state/window';
+import { FitMore } from './FitMore';
 
-/** `can`: what the processor can do; `folded`: shown as a line that opens the fields when pressed. */
-export function FitLimits({ can, folded }: { can: Limits; folded: boolean }) {
-  const { limits, set } = usePick('limits', 'set');
+interface Props {
+  /** What the processor can do. */
+  can: Limits;
+  /** Shown as a line that opens the fields when pressed. */
+  folded: boolean;
+  /** The places of the microphone at which all that is fitted was recorded. */
+  places: string[];
+}
+
+export function FitLimits({ can, folded, places }: Props) {
+  const { limits, fitPlaces, set } = usePick('limits', 'fitPlaces', 'set');
+  const [more, setMore] = useState(false);
   const [opened, setOpened] = useState(false);
   if (folded && !opened) {
     const gains = `+${plain(limits.boost_db, 0)} to −${plain(limits.cut_db, 0)} dB`;
@@ -80,7 +92,18 @@ export function FitLimits({ can, folded }: { can: Limits; folded: boolean }) {
           value={limits.high_hz}
           onCommit={(high_hz) => put({ high_hz })}
         />
+        <Box sx={{ flex: 1 }}>
+          <Button
+            size="small"
+            aria-expanded={more}
+            onClick={() => setMore(!more)}
+            data-testid="fit-more"
+            sx={{ height: 30, width: '100%', fontSize: 12 }}>
+            {more ? 'Less' : limits.weights.length || fitPlaces ? 'More, in use' : 'More'}
+          </Button>
+        </Box>
       </Row>
+      {more && <FitMore places={places} />}
     </>
   );
 }

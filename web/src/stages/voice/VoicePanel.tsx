@@ -15,9 +15,9 @@ import { FileInput, useFile } from '../../ui/FileInput';
 import { Choice, NumberField } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
 import { hertz, plain, signed, stepOf } from '../../ui/format';
-import { alike } from '../../state/system';
+import { alike, placesOf } from '../../state/system';
 import { usePick } from '../../state/window';
-import { fitSelection } from '../common/doing';
+import { fitSelection, fittedOf } from '../common/doing';
 import { Live } from '../common/Live';
 import type { StageProps } from '../props';
 import { bandsOf, putBand } from './bands';
@@ -99,6 +99,8 @@ export function VoicePanel({ work, selection }: StageProps) {
     q: 2,
     off: false,
   };
+  const fittedNow = fittedOf(project, selection);
+  const places = placesOf(project, fittedNow.length ? fittedNow : project.layout.drivers.map((one) => one.id));
   const pairName = driver && together && pair ? `${driver.name.replace(/ [LR]$/, '')} L + R` : driver?.name;
   const fitted = pairName ?? 'all channels';
   return (
@@ -274,7 +276,7 @@ export function VoicePanel({ work, selection }: StageProps) {
             </>
           )
         }>
-        <FitLimits can={can} folded={listening} />
+        <FitLimits can={can} folded={listening} places={places} />
       </Section>
       <Row>
         <Button variant="contained" sx={{ flex: 1.3 }} disabled={fitting} onClick={() => void fit()} data-testid="fit">
