@@ -88,12 +88,18 @@ def image(page: Page) -> None:
         page.until(lambda band=band: page.test_id("image-band").text == band)
         page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=image-listener]"))
         page.key("a", Keys.ENTER)
+    page.until(lambda: all_heard(page))
     mending = page.test_id("mending")
     page.key(Keys.SPACE)
     page.until(lambda: "Play" in page.test_id("image-play").text)
     ActionChains(page.driver).move_to_element(mending).perform()
     page.until(lambda: page.driver.execute_script("return document.documentElement.dataset.settled") == "no")
     page.driver.save_screenshot(str(SHOTS / "proof-image.png"))
+
+
+def all_heard(page: Page) -> bool:
+    bands = httpx.get(f"{page.address}/api/projects/wren/image", timeout=30).json()["bands"]
+    return all(one["stands"] is not None for one in bands if one["octaves"] == 1)
 
 
 def listen(page: Page) -> None:

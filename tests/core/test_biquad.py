@@ -3,7 +3,7 @@
 import numpy as np
 import pyfar as pf
 import pytest
-from scipy.signal import sosfreqz
+from scipy.signal import iirnotch, sosfreqz
 
 from imbrix.core.tune import biquad
 
@@ -56,6 +56,23 @@ def test_an_all_pass_turns_as_fast_as_its_q_says(q: float) -> None:
     x = np.tan(np.pi * hertz / RATE) / np.tan(np.pi * 1000.0 / RATE)
     _, response = sosfreqz(np.array([biquad.all_pass(1000, q, RATE)]), worN=hertz, fs=RATE)
     assert response == pytest.approx(np.exp(-2j * np.arctan2(x / q, 1 - x**2)), abs=1e-9)
+
+
+@pytest.mark.parametrize(("hertz", "q"), [(50.0, 10.0), (1000.0, 2.0), (9000.0, 6.0)])
+def test_a_notch_is_that_of_scipy(hertz: float, q: float) -> None:
+    # scipy's Q is that of the digital bandwidth; the Cookbook's alpha is the tangent of half of that.
+    w = 2 * np.pi * hertz / RATE
+    b, a = iirnotch(hertz, w / (2 * np.arctan(np.sin(w) / (2 * q))), fs=RATE)
+    assert biquad.notch(hertz, q, RATE) == pytest.approx([*b, *a], abs=1e-12)
+    assert level(biquad.notch(hertz, q, RATE), hertz)[0] < -150
+
+
+def test_a_first_order_all_pass_turns_ninety_degrees_at_its_frequency() -> None:
+    """Closed form: -2 atan(x) over the warped frequency x of the bilinear transform."""
+    hertz = np.geomspace(20, 20_000, 50)
+    x = np.tan(np.pi * hertz / RATE) / np.tan(np.pi * 700.0 / RATE)
+    reached = sosfreqz(np.array([biquad.first_all_pass(700.0, RATE)]), worN=hertz, fs=RATE)[1]
+    assert reached == pytest.approx(np.exp(-2j * np.arctan(x)), abs=1e-12)
 
 
 @pytest.mark.parametrize(

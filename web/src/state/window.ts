@@ -60,6 +60,8 @@ interface Looking {
   band: number | null;
   /** How the width of a band is told. */
   width: Width;
+  /** Whether bands are shown as third octaves beside each other. */
+  thirds: boolean;
   smoothing: number | 'hearing' | null;
   zoom: Zoom;
   zoomed: { zoom: Zoom; at: number }[];
@@ -178,6 +180,7 @@ const looking: Slice<Looking> = () => ({
   length: 'mm',
   band: null,
   width: 'Q',
+  thirds: false,
   smoothing: 6,
   zoom: { axis: [20, 20000], ranges: {} },
   zoomed: [],

@@ -142,7 +142,7 @@ def boosts(layout: Layout, tune: Tune) -> list[Finding]:
     found = []
     for driver in layout.drivers:
         for n, band in enumerate(tune.channels[driver.id].bands, 1):
-            if band.kind == "all_pass" or (band.gain_db <= 4.0 and band.gain_db >= -9.0):
+            if not band.has_gain or (band.gain_db <= 4.0 and band.gain_db >= -9.0):
                 continue
             big = abs(band.gain_db) > 9.0
             found.append(

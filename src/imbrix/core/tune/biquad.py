@@ -6,7 +6,7 @@ published as the W3C note "Audio EQ Cookbook". A section is a row
 the convention of `scipy.signal.sosfilt`.
 """
 
-from math import cos, pi, sin, sqrt
+from math import cos, pi, sin, sqrt, tan
 
 from imbrix.core.errors import InvalidError
 
@@ -62,6 +62,24 @@ def high_shelf(frequency_hz: float, gain_db: float, q: float, rate: float) -> Se
         2 * ((a - 1) - (a + 1) * c),
         (a + 1) - (a - 1) * c - root,
     )
+
+
+def notch(frequency_hz: float, q: float, rate: float) -> Section:
+    """Nothing at `frequency_hz`, -3 dB at the edges of a bandwidth of f/Q, all elsewhere."""
+    w = _angle(frequency_hz, rate)
+    alpha = sin(w) / (2.0 * q)
+    c = -2.0 * cos(w)
+    return _normalised(1, c, 1, 1 + alpha, c, 1 - alpha)
+
+
+def first_all_pass(frequency_hz: float, rate: float) -> Section:
+    """Magnitude one everywhere; the phase turns from 0 through -90 degrees at `frequency_hz` to -180.
+
+    The bilinear transform of (1 - s) / (1 + s).
+    """
+    t = tan(_angle(frequency_hz, rate) / 2.0)
+    c = (t - 1.0) / (t + 1.0)
+    return (c, 1.0, 0.0, 1.0, c, 0.0)
 
 
 def all_pass(frequency_hz: float, q: float, rate: float) -> Section:

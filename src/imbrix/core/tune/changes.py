@@ -41,9 +41,10 @@ def _channel_rows(channel: Channel, audible: bool) -> dict[str, str]:
 
 def band_words(band: Band) -> str:
     """`peaking 1000 Hz, +3.0 dB, Q 2.00`."""
-    kind = band.kind.replace("_", " ")
-    gain = "" if band.kind == "all_pass" else f", {band.gain_db:+.1f} dB"
-    return f"{kind} {band.frequency_hz:.0f} Hz{gain}, Q {band.q:.2f}{', off' if band.off else ''}"
+    kind = "first-order all-pass" if band.kind == "all_pass_1" else band.kind.replace("_", " ")
+    gain = f", {band.gain_db:+.1f} dB" if band.has_gain else ""
+    q = "" if band.kind == "all_pass_1" else f", Q {band.q:.2f}"
+    return f"{kind} {band.frequency_hz:.0f} Hz{gain}{q}{', off' if band.off else ''}"
 
 
 def _band_rows(before: tuple[Band, ...], after: tuple[Band, ...], name: str) -> list[Change]:

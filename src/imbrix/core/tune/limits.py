@@ -215,7 +215,7 @@ class Limits(Value):
 
 
 def _weight(band: Band) -> float:
-    return float("inf") if band.kind == "all_pass" else abs(band.gain_db) / band.q
+    return float("inf") if not band.has_gain else abs(band.gain_db) / band.q
 
 
 def _beyond(what: str, value: float, unit: str, allowed: Range) -> str:

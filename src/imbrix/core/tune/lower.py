@@ -21,6 +21,7 @@ DESIGN = {
     "low_shelf": biquad.low_shelf,
     "high_shelf": biquad.high_shelf,
 }
+LEVELLESS = {"all_pass": biquad.all_pass, "notch": biquad.notch}
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,8 +37,10 @@ class Lowered:
 @lru_cache(maxsize=8192)
 def band_section(band: Band, rate: int) -> Section:
     """The section of one band. Raises InvalidError where the band lies beyond half the rate."""
-    if band.kind == "all_pass":
-        return biquad.all_pass(band.frequency_hz, band.q, rate)
+    if band.kind == "all_pass_1":
+        return biquad.first_all_pass(band.frequency_hz, rate)
+    if band.kind in LEVELLESS:
+        return LEVELLESS[band.kind](band.frequency_hz, band.q, rate)
     return DESIGN[band.kind](band.frequency_hz, band.gain_db, band.q, rate)
 
 

@@ -10,7 +10,7 @@ from imbrix.core.system.layout import FRAGILE_GUARD_HZ, Driver, Layout
 from imbrix.core.tune.crossover import SLOPES, Shape
 from imbrix.core.value import Value
 
-BandKind = Literal["peaking", "low_shelf", "high_shelf", "all_pass"]
+BandKind = Literal["peaking", "low_shelf", "high_shelf", "all_pass", "all_pass_1", "notch"]
 Hertz = Annotated[float, Field(gt=0, lt=100_000, allow_inf_nan=False)]
 Level = Annotated[float, Field(ge=-200, le=200, allow_inf_nan=False)]
 
@@ -39,6 +39,16 @@ class Band(Value):
     q: Annotated[float, Field(gt=0, le=100, allow_inf_nan=False)] = 1.0
     off: bool = False
 
+    @property
+    def turns(self) -> bool:
+        """Whether it only turns phase: an all-pass, of second order or of first, which has no Q."""
+        return self.kind in ("all_pass", "all_pass_1")
+
+    @property
+    def has_gain(self) -> bool:
+        """Whether its gain says what it does."""
+        return not self.turns and self.kind != "notch"
+
 
 class Channel(Value):
     """Settings of one processor output."""
@@ -54,7 +64,7 @@ class Channel(Value):
     @property
     def all_passes(self) -> tuple[Band, ...]:
         """Bands that only turn phase: they belong to the alignment."""
-        return tuple(band for band in self.bands if band.kind == "all_pass")
+        return tuple(band for band in self.bands if band.turns)
 
     @property
     def voiced(self) -> bool:

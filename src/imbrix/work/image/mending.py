@@ -116,7 +116,7 @@ class _Now:
                 band
                 for one in self._side(side)
                 for band in self.tune.channels[one.id].all_passes
-                if band not in self.first.channels[one.id].all_passes and not band.off
+                if band.kind == "all_pass" and band not in self.first.channels[one.id].all_passes and not band.off
             )
             for side in SIDES
         )

@@ -10,7 +10,7 @@ import { Choice, NumberField } from '../../ui/Field';
 import type { Work } from '../../state/project';
 import { useWindow } from '../../state/window';
 import { octavesOf, qOf } from '../../state/width';
-import { KINDS, putBand } from './bands';
+import { hasGain, KINDS, putBand } from './bands';
 import { stepOf } from '../../ui/format';
 
 export function BandRow({ one, n, work, selection }: { one: Band; n: number; work: Work; selection: string }) {
@@ -66,20 +66,24 @@ export function BandRow({ one, n, work, selection }: { one: Band; n: number; wor
         max={can.band_hz.most}
         onCommit={(frequency_hz) => change({ frequency_hz })}
       />
-      <NumberField
-        label={`${name} gain`}
-        hideLabel
-        unit="dB"
-        sign
-        value={one.kind === 'all_pass' ? 0 : one.gain_db}
-        step={stepOf(can.band_gain_db)}
-        coarse={10 * stepOf(can.band_gain_db)}
-        min={can.band_gain_db.least}
-        max={can.band_gain_db.most}
-        onCommit={(gain_db) => change({ gain_db })}
-      />
+      {hasGain(one) ? (
+        <NumberField
+          label={`${name} gain`}
+          hideLabel
+          unit="dB"
+          sign
+          value={one.gain_db}
+          step={stepOf(can.band_gain_db)}
+          coarse={10 * stepOf(can.band_gain_db)}
+          min={can.band_gain_db.least}
+          max={can.band_gain_db.most}
+          onCommit={(gain_db) => change({ gain_db })}
+        />
+      ) : (
+        <Box sx={{ flex: 1 }} />
+      )}
       <Box sx={{ width: 46, flexShrink: 0 }}>
-        {width === 'Q' ? (
+        {one.kind === 'all_pass_1' ? null : width === 'Q' ? (
           <NumberField
             label={`${name} Q`}
             hideLabel

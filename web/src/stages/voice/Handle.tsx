@@ -3,6 +3,7 @@ import { useTheme } from '@mui/material/styles';
 import type { Band, Limits } from '../../api/types';
 import { plain, stepOf } from '../../ui/format';
 import { drag } from '../../plot/drag';
+import { hasGain } from './bands';
 import type { Geometry } from '../../plot/parts';
 import { toHertz, toX } from '../../plot/scale';
 
@@ -31,7 +32,7 @@ export function Handle({
   const { width, y, top, bottom } = geometry;
   const { least, most } = can.band_gain_db;
   const step = stepOf(can.band_gain_db);
-  const gain = one.kind === 'all_pass' ? 0 : one.gain_db;
+  const gain = hasGain(one) ? one.gain_db : 0;
   const px = toX(one.frequency_hz, width);
   const py = Math.min(bottom - 8, Math.max(top + 8, y(gain)));
   const at = (x: number, h: number): Band => {
@@ -39,7 +40,7 @@ export function Handle({
     return {
       ...one,
       frequency_hz: toHertz(x, width),
-      gain_db: one.kind === 'all_pass' ? 0 : Math.max(least, Math.min(most, Math.round(level / step) * step)),
+      gain_db: hasGain(one) ? Math.max(least, Math.min(most, Math.round(level / step) * step)) : 0,
     };
   };
   const key = (event: React.KeyboardEvent) => {

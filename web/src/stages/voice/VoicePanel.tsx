@@ -24,12 +24,13 @@ import { bandsOf, putBand } from './bands';
 import { BandRow } from './BandRow';
 import { Bending } from './Bending';
 import { FitLimits } from './FitLimits';
+import { ThirdOctaves } from './ThirdOctaves';
 import { Turning } from './Turning';
 
 export function VoicePanel({ work, selection }: StageProps) {
   const { project, tune, slug, commit, act } = work;
   const { own } = useTheme();
-  const { picture, progress, together, before, leftAlone, bending, width, set } = usePick(
+  const { picture, progress, together, before, leftAlone, bending, width, thirds, set } = usePick(
     'picture',
     'progress',
     'together',
@@ -37,6 +38,7 @@ export function VoicePanel({ work, selection }: StageProps) {
     'leftAlone',
     'bending',
     'width',
+    'thirds',
     'set',
   );
   const [fitting, setFitting] = useState(false);
@@ -224,26 +226,41 @@ export function VoicePanel({ work, selection }: StageProps) {
               onClick={() => set({ width: width === 'Q' ? 'octaves' : 'Q' })}>
               {width === 'Q' ? 'width as Q' : 'in octaves'}
             </Link>
+            {' · '}
+            <Link
+              component="button"
+              sx={{ fontSize: 'inherit', verticalAlign: 'baseline' }}
+              aria-pressed={thirds}
+              title="All third octaves beside each other, or the bands one by one"
+              onClick={() => set({ thirds: !thirds })}>
+              {thirds ? 'bands' : 'third octaves'}
+            </Link>
           </>
         }>
-        <Box
-          role="list"
-          sx={{ maxHeight: 100, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: '2px' }}
-          tabIndex={0}
-          aria-label="Bands">
-          {bands.map((one, n) => (
-            <BandRow key={n} one={one} n={n} work={work} selection={selection} />
-          ))}
-        </Box>
-        <Button
-          size="small"
-          startIcon={<AddIcon />}
-          disabled={room <= 0}
-          onClick={() =>
-            void commit([putBand(selection, bands.length, fresh)]).then(() => set({ band: bands.length }))
-          }>
-          Add a band
-        </Button>
+        {thirds ? (
+          <ThirdOctaves work={work} selection={selection} bands={bands} room={room} />
+        ) : (
+          <>
+            <Box
+              role="list"
+              sx={{ maxHeight: 100, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: '2px' }}
+              tabIndex={0}
+              aria-label="Bands">
+              {bands.map((one, n) => (
+                <BandRow key={n} one={one} n={n} work={work} selection={selection} />
+              ))}
+            </Box>
+            <Button
+              size="small"
+              startIcon={<AddIcon />}
+              disabled={room <= 0}
+              onClick={() =>
+                void commit([putBand(selection, bands.length, fresh)]).then(() => set({ band: bands.length }))
+              }>
+              Add a band
+            </Button>
+          </>
+        )}
         {partner && bands.length > 0 && (
           <Button size="small" title={`${partner.name} gets these bands in the place of its own`} onClick={copy}>
             {`Copy to ${partner.name}`}

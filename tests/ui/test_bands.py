@@ -1,0 +1,62 @@
+"""Bands seen as third octaves, and a fit that goes by several places of the microphone."""
+
+import httpx
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tests.ui.browser import Page
+from tests.ui.test_interface import serious
+
+pytestmark = pytest.mark.xdist_group("next-step")
+BASE = "/api/projects/wren"
+
+
+def bands(page: Page) -> list[tuple[str, float, float]]:
+    tune = httpx.get(f"{page.address}{BASE}", timeout=60).json()["tune"]
+    return [(one["kind"], one["frequency_hz"], one["gain_db"]) for one in tune["channels"]["mid-l"]["bands"]]
+
+
+def test_third_octaves_are_turned_by_mouse_and_keys(page: Page) -> None:
+    page.stage("voice")
+    page.test_id("voice-mid-l").click()
+    page.settled()
+    page.button("third octaves").click()
+    third = page.test_id("third-1000")
+    page.driver.execute_script("arguments[0].focus()", third)
+    page.after(lambda: page.key(Keys.PAGE_DOWN))
+    page.key(Keys.ARROW_RIGHT)
+    page.after(lambda: page.key(Keys.ARROW_UP))
+    page.after(lambda: page.drag(page.test_id("third-4000"), 0, 30))
+    assert serious(page) == []
+    kept = bands(page)
+    assert kept[0] == ("peaking", 1000, -3)
+    assert kept[1][1] == 1250
+    assert kept[1][2] > 0
+    assert kept[2][1] == 4000
+    assert kept[2][2] < -3
+    # They are the same bands that are listed one by one; at nought one goes.
+    page.driver.execute_script("arguments[0].focus()", page.test_id("third-1000"))
+    page.after(lambda: page.key("0"))
+    assert [one[1] for one in bands(page)] == [1250, 4000]
+    page.button("bands").click()
+    assert page.named("Band 1 frequency, Hz").get_attribute("value") == "1250 Hz"
+    page.choose("Band 1 kind", "Notch")
+    page.until(lambda: bands(page)[0][0] == "notch")
+    assert not page.driver.find_elements("css selector", "[aria-label^='Band 1 gain']")
+
+
+def test_a_fit_goes_by_all_places_that_were_recorded(page: Page) -> None:
+    page.stage("voice")
+    page.test_id("voice-mid-l").click()
+    page.test_id("fit-more").click()
+    assert "second place" in page.test_id("fit-more-fields").text
+    with httpx.Client(base_url=page.address, timeout=60) as api:
+        api.patch("/api/rig", json={"position": "Left ear"}).raise_for_status()
+        api.post(f"{BASE}/takes", json={"channels": ["mid-l"], "purpose": "driver"}).raise_for_status()
+    page.choose("Goes by", "All 2 places")
+    page.button("Weigh a span").click()
+    page.type_into("Weight 1 counts", "3")
+    assert serious(page) == []
+    page.after(page.test_id("fit").click)
+    newest = httpx.get(f"{page.address}{BASE}", timeout=60).json()["revision"]
+    assert newest["summary"].startswith("Fit Mid L over 2 places: ")
