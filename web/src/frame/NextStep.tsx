@@ -19,7 +19,7 @@ interface Props {
 export function NextStep({ planned, open }: Props) {
   const { own } = useTheme();
   const [others, setOthers] = useState<HTMLElement | null>(null);
-  const { plan, step, name, why, does, busy, press, take } = planned;
+  const { plan, step, name, why, does, doing, fresh, press, take } = planned;
   if (!plan) return <Box sx={{ bgcolor: own.ground }} />;
   const done = plan.done;
   return (
@@ -28,7 +28,7 @@ export function NextStep({ planned, open }: Props) {
       aria-label="What comes next"
       data-testid="next-step"
       data-step={step?.key ?? ''}
-      data-fresh={busy ? 'no' : 'yes'}
+      data-fresh={fresh ? 'yes' : 'no'}
       sx={{
         display: 'flex',
         alignItems: 'center',
@@ -70,7 +70,7 @@ export function NextStep({ planned, open }: Props) {
           )}
           <ButtonBase
             data-testid="next-button"
-            disabled={busy}
+            disabled={doing}
             onClick={press}
             sx={{
               flexShrink: 0,
@@ -81,8 +81,8 @@ export function NextStep({ planned, open }: Props) {
               fontWeight: 600,
               maxWidth: 300,
               whiteSpace: 'nowrap',
-              bgcolor: busy ? own.line : own.clay,
-              color: busy ? own.quiet : own.onClay,
+              bgcolor: doing ? own.line : own.clay,
+              color: doing ? own.quiet : own.onClay,
               clipPath: 'polygon(0 0, calc(100% - 9px) 0, 100% 100%, 9px 100%)',
             }}>
             {planned.button}

@@ -1,5 +1,5 @@
 /** What pressing a step of the plan does in this window: it goes to the place, selects, and does or begins it. */
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { send } from '../api/client';
 import type { Plan, RigPart, Stage, Step, StepChoice } from '../api/types';
 import { fitWith, WHOLE } from '../stages/common/doing';
@@ -16,8 +16,10 @@ export interface Planned {
   why: string;
   does: string;
   button: string;
-  /** Whether it cannot be pressed now: something sounds, or what is shown is about to change. */
-  busy: boolean;
+  /** Whether it cannot be pressed now: something sounds, or what was pressed is being done. */
+  doing: boolean;
+  /** Whether what is shown is how it stands: it is neither being done nor asked anew. */
+  fresh: boolean;
   press: () => void;
   take: (choice: StepChoice, of?: Step) => void;
   leave: (step: Step, skipped: boolean) => Promise<unknown>;
@@ -28,6 +30,7 @@ export function usePlanned(work: Work, go: (stage: Stage) => void): Planned {
   const { plan, next: step, old, leave } = usePlan(work);
   const { offered, propose, searching } = usePick('offered', 'propose', 'searching');
   const [acting, setActing] = useState(false);
+  const waiting = useRef<string | null>(null);
   const aligning = step?.key === 'align' && offered !== null;
   const show = (one: Step) => {
     useWindow.getState().set(placeOf(one));
@@ -51,12 +54,20 @@ export function usePlanned(work: Work, go: (stage: Stage) => void): Planned {
     await doing;
     setActing(false);
   };
+  const doing = acting || propose || searching || work.recording;
   const press = () => {
-    if (!step || busy) return;
-    if (aligning) void once(work.commit(offered.edits, `Aligned: ${offered.title.toLowerCase()}`));
+    if (!step || doing) return;
+    if (old) waiting.current = step.key;
+    else if (aligning) void once(work.commit(offered.edits, `Aligned: ${offered.title.toLowerCase()}`));
     else take(step.choices[0]);
   };
-  const busy = acting || old || propose || searching || work.recording;
+  // What is pressed while the plan is asked anew is done as soon as it is known that the step still stands.
+  useEffect(() => {
+    if (waiting.current === null || old) return;
+    const stands = step?.key === waiting.current;
+    waiting.current = null;
+    if (stands) press();
+  });
   return {
     plan,
     step,
@@ -66,7 +77,8 @@ export function usePlanned(work: Work, go: (stage: Stage) => void): Planned {
       ? 'look at what it would do, rest on the others, and take it: one undo takes it back'
       : (step?.does ?? 'voice it to taste, listen, hand it over'),
     button: aligning ? 'Use it' : (step?.choices[0].name ?? ''),
-    busy,
+    doing,
+    fresh: !doing && !old,
     press,
     take,
     leave,
