@@ -1,7 +1,11 @@
 """The command line: the same computations on files, and the document that the client is made from."""
 
 import json
+import socket
+import subprocess
+import sys
 import zipfile
+from datetime import datetime
 from pathlib import Path
 
 import numpy as np
@@ -13,6 +17,8 @@ from imbrix.core.signal.grid import log_grid
 from imbrix.core.tune.biquad import peaking
 from imbrix.formats.text_curve import read_curve
 from imbrix.formats.wav import read_wav, write_wav
+from imbrix.store import folder
+from imbrix.work.ground.workspace import open_workspace
 
 
 def run(*arguments: object) -> str:
@@ -74,13 +80,13 @@ def test_a_folder_of_ones_own_begins_empty_and_takes_a_first_project(tmp_path: P
 
     seen: list[list[dict]] = []
 
-    def look(app, **_options: object) -> None:
-        with TestClient(app, base_url="http://127.0.0.1") as client:
+    def look(server, sockets: object) -> None:
+        with TestClient(server.config.app, base_url="http://127.0.0.1") as client:
             seen.append(client.get("/api/projects").json()["projects"])
             if not seen[-1]:
                 assert client.post("/api/projects", json={"name": "First"}).json() == {"slug": "first"}
 
-    monkeypatch.setattr(uvicorn, "run", look)
+    monkeypatch.setattr(uvicorn.Server, "run", look)
     monkeypatch.setattr("imbrix.work.warm.PAGE_S", 0)
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "home"))
     said = run("serve")
@@ -91,3 +97,41 @@ def test_a_folder_of_ones_own_begins_empty_and_takes_a_first_project(tmp_path: P
     result = CliRunner().invoke(app, ["serve", "--folder", str(tmp_path / "file" / "data")])
     assert result.exit_code == 1
     assert "cannot be used: Not a directory" in result.output
+
+
+def test_a_port_that_is_taken_is_said_before_anything_is_touched(tmp_path: Path) -> None:
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = str(taken.getsockname()[1])
+        result = CliRunner().invoke(app, ["demo", "--folder", str(tmp_path / "data"), "--port", port])
+    assert result.exit_code == 1
+    assert f"port {port} cannot be used" in result.output
+    assert not (tmp_path / "data").exists()
+    assert CliRunner().invoke(app, ["demo", "--folder", str(tmp_path), "--port", "99999"]).exit_code == 1
+
+
+def test_a_folder_that_another_server_has_is_left_alone(tmp_path: Path) -> None:
+    with folder.claim(tmp_path):
+        script = ["-c", "from imbrix.cli import app; app()", "serve", "--folder", str(tmp_path), "--port", "0"]
+        second = subprocess.run([sys.executable, *script], capture_output=True, text=True, check=False, timeout=120)
+    assert second.returncode == 1
+    assert "another Imbrix is running" in second.stderr
+    assert [one.name for one in tmp_path.iterdir()] == ["imbrix.lock"]
+
+
+def test_a_damaged_folder_is_said_and_a_copy_put_back(tmp_path: Path) -> None:
+    open_workspace(tmp_path, pace=0).close()
+    copied = folder.copy(tmp_path, datetime(2031, 5, 1))
+    (tmp_path / "imbrix.db").write_text("shopping list")
+    result = CliRunner().invoke(app, ["serve", "--folder", str(tmp_path), "--port", "0"])
+    assert result.exit_code == 1
+    assert "is damaged (file is not a database): it was left as it is" in result.output
+    assert f"the newest copy is backups/{copied.name}" in result.output
+    assert (tmp_path / "imbrix.db").read_text() == "shopping list"
+    assert "is the database now" in run("restore", "--folder", tmp_path)
+    folder.check(tmp_path)
+    kept = next(tmp_path.glob("damaged-*")) / "imbrix.db"
+    assert kept.read_text() == "shopping list"
+    result = CliRunner().invoke(app, ["restore", "--folder", str(tmp_path), "--copy", str(tmp_path / "no.db")])
+    assert (result.exit_code, "no copy to be restored" in result.output) == (1, True)

@@ -2,7 +2,11 @@
 
 import json
 import os
+import socket
 import threading
+from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
+from datetime import datetime
 from pathlib import Path
 from typing import Annotated
 
@@ -29,45 +33,91 @@ def demo(folder: Folder = Path(".demo"), port: Port = 8642, pace: Pace = 1.0) ->
 @app.command()
 def serve(folder: OwnFolder = None, port: Port = 8642, pace: Pace = 1.0) -> None:
     """Serve projects of one's own from a data folder, empty at first."""
-    if folder is None:
-        import platformdirs
-
-        folder = platformdirs.user_data_path("imbrix")
+    folder = folder or _own()
     typer.echo(f"The data are in {folder}")
     _serve(folder, port, pace, with_demo=False)
+
+
+def _own() -> Path:
+    import platformdirs
+
+    return platformdirs.user_data_path("imbrix")
 
 
 def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
     import uvicorn
 
     from imbrix.api.app import create_app
+    from imbrix.store.folder import check, claim
     from imbrix.work.demo import load_demo
     from imbrix.work.ground.logs import log_to
     from imbrix.work.ground.workspace import open_workspace
     from imbrix.work.warm import warm
 
+    # The port first and the folder next: a second start by mistake must not touch what the first one works on.
+    listener = _bound(port)
+    with ExitStack() as stack:
+        with _told(folder):
+            folder.mkdir(parents=True, exist_ok=True)
+            stack.enter_context(claim(folder))
+            log_to(folder)
+            check(folder)
+            space = open_workspace(folder, pace)
+            if with_demo and load_demo(space):
+                typer.echo("The demo project was made.")
+        warming = threading.Thread(target=warm, args=(space,), daemon=True)
+        warming.start()
+        # No pings: on the machine itself a lost peer shows at once, and a busy one must not be taken for lost.
+        config = uvicorn.Config(
+            create_app(space),
+            log_level="warning",
+            ws_max_size=1_000_000,
+            ws_ping_interval=None,
+            server_header=False,
+        )
+        typer.echo(f"Imbrix is at http://127.0.0.1:{port}")
+        uvicorn.Server(config).run(sockets=[listener])
+        warming.join(30)  # a thread that is cut off within compiled code takes the whole process down with it
+
+
+def _bound(port: int) -> socket.socket:
+    """The port of this machine, taken. Ends with a sentence where it cannot be."""
+    listener = socket.socket()
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
-        folder.mkdir(parents=True, exist_ok=True)
-        log_to(folder)
-        space = open_workspace(folder, pace)
-    except OSError as error:
-        typer.echo(f"the data folder {folder} cannot be used: {error.strerror or error}", err=True)
+        listener.bind(("127.0.0.1", port))
+    except (OSError, OverflowError) as error:
+        why = getattr(error, "strerror", None) or error
+        typer.echo(f"port {port} cannot be used ({why}): Imbrix may be running there; --port takes another", err=True)
         raise typer.Exit(1) from None
-    if with_demo and load_demo(space):
-        typer.echo("The demo project was made.")
-    warming = threading.Thread(target=warm, args=(space,), daemon=True)
-    warming.start()
-    typer.echo(f"Imbrix is at http://127.0.0.1:{port}")
-    # No pings: on the machine itself a lost peer shows at once, and a busy one must not be taken for lost.
-    uvicorn.run(
-        create_app(space),
-        host="127.0.0.1",
-        port=port,
-        log_level="warning",
-        ws_max_size=1_000_000,
-        ws_ping_interval=None,
-    )
-    warming.join(30)  # a thread that is cut off within compiled code takes the whole process down with it
+    return listener
+
+
+@contextmanager
+def _told(folder: Path) -> Iterator[None]:
+    """Ends with a sentence where a data folder cannot be opened."""
+    from sqlalchemy.exc import DBAPIError
+
+    from imbrix.core.errors import ImbrixError
+
+    try:
+        yield
+    except (OSError, ImbrixError, DBAPIError) as error:
+        why = getattr(error, "orig", None) or getattr(error, "strerror", None) or error
+        typer.echo(f"the data folder {folder} cannot be used: {why}", err=True)
+        raise typer.Exit(1) from None
+
+
+@app.command()
+def restore(folder: OwnFolder = None, copy: Annotated[Path | None, typer.Option(help="Which copy.")] = None) -> None:
+    """Put the newest copy of the database back, or another one; what was there is kept beside it."""
+    from imbrix.store.folder import claim
+    from imbrix.store.folder import restore as put_back
+
+    folder = folder or _own()
+    with _told(folder), claim(folder):
+        source, aside = put_back(folder, copy, datetime.now())
+    typer.echo(f"{source} is the database now; what was there is kept in {aside}")
 
 
 @app.command()

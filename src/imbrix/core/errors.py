@@ -55,5 +55,9 @@ class UnusableError(InvalidError):
         self.kind = kind
 
 
+class DataFolderError(ImbrixError):
+    """A data folder that cannot be opened; the message says what is wrong, what is safe, and what to do."""
+
+
 class DeviceLostError(ImbrixError, OSError):
     """The device disappeared or stopped while it was playing; the message says what is known of it."""

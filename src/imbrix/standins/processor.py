@@ -6,11 +6,13 @@ gives it, section by section, block by block, in the time domain.
 
 import json
 import threading
+import time
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import scipy  # its signal part loads at first use: the start need not wait for it
+from pydantic import BaseModel
 
 from imbrix.core.errors import RefusedError
 from imbrix.core.signal.signal import FloatArray
@@ -19,6 +21,19 @@ from imbrix.core.tune.lower import lower
 from imbrix.core.tune.models import STOCK
 from imbrix.core.tune.register import OutputRegister
 from imbrix.core.tune.tune import Band, Channel, Input
+
+
+class _Slot(BaseModel):
+    name: str
+    outputs: list[OutputRegister]
+    inputs: list[Input] = []
+
+
+class _Memory(BaseModel):
+    """What the file of a permanent memory holds."""
+
+    slots: dict[int, _Slot] = {}
+    active: int | None = None
 
 
 class StandinProcessor:
@@ -34,6 +49,8 @@ class StandinProcessor:
         self._outputs: list[OutputRegister] = []
         self._inputs: list[Input] = []
         self.active_slot: int | None = None
+        self.lost: Path | None = self._set_aside()
+        """Where a permanent memory that could not be read is kept: it began anew with an empty one."""
         self.power_cycle()
 
     def power_cycle(self) -> None:
@@ -140,6 +157,17 @@ class StandinProcessor:
         if self._memory is None or not self._memory.exists():
             return getattr(self, "_volatile", {})
         return json.loads(self._memory.read_text())
+
+    def _set_aside(self) -> Path | None:
+        """Rename a memory that cannot be read, so that the processor works without it; what it is called now."""
+        if self._memory is None or not self._memory.exists():
+            return None
+        try:
+            _Memory.model_validate_json(self._memory.read_bytes())
+        except ValueError:
+            aside = self._memory.with_suffix(f".damaged-{time.strftime('%Y-%m-%d-%H%M%S')}")
+            return self._memory.rename(aside)
+        return None
 
     def _save(self, saved: dict[str, Any]) -> None:
         if self._memory is None:

@@ -1,9 +1,13 @@
 """The SQLite file: opened with write-ahead log and foreign keys, brought up to date by migrations."""
 
+from datetime import datetime
 from pathlib import Path
 
 from sqlalchemy import Engine, create_engine, event, inspect, text
 from sqlalchemy.orm import Session, sessionmaker
+
+from imbrix.core.errors import DataFolderError
+from imbrix.store import folder
 
 HEAD = "0002"
 """The newest migration: a file at it needs none."""
@@ -28,11 +32,20 @@ def _prepare(connection: object, _record: object) -> None:
 
 
 def migrate(engine: Engine) -> None:
-    """Run the migrations that the file has not seen."""
+    """Run the migrations that the file has not seen, after a copy of it. Raises DataFolderError for a newer one."""
     with engine.connect() as connection:
         known = inspect(connection).has_table("alembic_version")
-        if known and connection.scalar(text("SELECT version_num FROM alembic_version")) == HEAD:
+        version = connection.scalar(text("SELECT version_num FROM alembic_version")) if known else None
+        if version == HEAD:
             return
+    path = Path(str(engine.url.database))
+    if version is not None and version > HEAD:
+        raise DataFolderError(
+            f"{path} was written by a newer Imbrix (its tables are of version {version}, this one knows {HEAD}): "
+            "open it with that one; nothing was changed"
+        )
+    if known:
+        folder.copy(path.parent, datetime.now())
     import alembic.command  # dear to import, and seldom needed
     import alembic.config
 

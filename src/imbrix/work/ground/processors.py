@@ -9,7 +9,7 @@ from imbrix.core.tune.tune import Tune
 from imbrix.standins.processor import StandinProcessor
 from imbrix.work.ground import documents
 from imbrix.work.ground.documents import Document
-from imbrix.work.ground.workspace import Workspace
+from imbrix.work.ground.workspace import Workspace, lost_memory
 
 
 def model(space: Workspace, slug: str) -> Limits:
@@ -31,6 +31,7 @@ def processor(space: Workspace, slug: str) -> StandinProcessor:
         known = space.processors.get(slug)
         if known is None or known.limits != wanted:
             known = space.processors[slug] = StandinProcessor(space.folder / f"processor-{slug}.json", wanted)
+            space.notice = lost_memory(known) or space.notice
         return known
 
 

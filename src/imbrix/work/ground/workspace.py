@@ -141,4 +141,14 @@ def open_workspace(folder: Path, pace: float = 1.0) -> Workspace:
     sessions = open_database(folder / "imbrix.db")
     processor = StandinProcessor(folder / "processor-memory.json")
     standin = StandinInterface(van.place({one.output: one for one in van.layout().drivers}, "right"), processor)
-    return Workspace(sessions, standin, processor, standin, pace, folder)
+    return Workspace(sessions, standin, processor, standin, pace, folder, notice=lost_memory(processor))
+
+
+def lost_memory(processor: StandinProcessor) -> str:
+    """What is to be said of a stand-in whose permanent memory could not be read; empty where there is nothing."""
+    if processor.lost is None:
+        return ""
+    return (
+        "What the processor had stored could not be read: its slots are empty now, and it is mute until something is "
+        f"sent. The projects are as they were. The old file is kept as {processor.lost.name}."
+    )
