@@ -159,6 +159,44 @@ def test_a_foreign_page_drives_nothing(client: TestClient) -> None:
 
 
 @pytest.mark.parametrize(
+    "headers",
+    [
+        *(
+            {"host": host}
+            for host in ("testserver", "[", "]", "[::1", "", "127.0.0.1.evil.example", "127.0.0.1:x", "[::2]")
+        ),
+        *({"origin": origin} for origin in ("http://[", "null", "file://", "http://127.0.0.1:81", "ftp://127.0.0.1")),
+        {"sec-fetch-site": "cross-site"},
+        {"sec-fetch-site": "same-site", "sec-fetch-mode": "no-cors"},
+        {"sec-fetch-site": "cross-site", "sec-fetch-mode": "navigate"},
+    ],
+)
+def test_odd_hosts_and_origins_are_refused_in_words(client: TestClient, headers: dict) -> None:
+    refused = client.get(BASE, headers=headers)
+    assert (refused.status_code, refused.json()["status"]) == (403, 403)
+
+
+@pytest.mark.parametrize("host", ["localhost:8642", "[::1]:8642", "LOCALHOST", "127.0.0.1"])
+def test_this_machine_is_let_in_by_each_of_its_names(client: TestClient, host: str) -> None:
+    assert client.get(BASE, headers={"host": host, "origin": f"http://{host}"}).status_code == 200
+    # A link on another page leads to the page, and to nothing that it could drive.
+    came = {"host": host, "sec-fetch-site": "cross-site", "sec-fetch-mode": "navigate"}
+    assert client.get("/wren/drivers", headers=came).status_code == 200
+    assert client.post(f"{BASE}/undo", headers=came).status_code == 403
+
+
+def test_every_answer_says_what_a_browser_may_do_with_it(client: TestClient) -> None:
+    for path in ("/", BASE, "/api/none", "/api/docs"):
+        headers = client.get(path).headers
+        assert headers["x-content-type-options"] == "nosniff"
+        assert "frame-ancestors 'none'" in headers["content-security-policy"]
+        assert ("script-src 'self';" in headers["content-security-policy"]) == (path != "/api/docs")
+        assert headers["cross-origin-resource-policy"] == "same-origin"
+        assert "server" not in headers
+    assert client.get(BASE).headers["cache-control"] == "no-store"
+
+
+@pytest.mark.parametrize(
     ("path", "body", "status", "says"),
     [
         ("edits", {"edits": []}, 422, "edits"),

@@ -1,12 +1,27 @@
-"""Keeps other web pages from driving this server: Host and Origin are checked on HTTP and sockets alike."""
+"""Keeps other web pages from driving this server: who asks is checked on HTTP and sockets alike, and what is answered
+says what a browser may do with it."""
 
-from urllib.parse import urlsplit
+import re
 
+from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-LOCAL = {"127.0.0.1", "localhost", "[::1]", "::1", "testserver"}
+LOCAL = re.compile(r"(127\.0\.0\.1|localhost|\[::1\])(:\d{1,5})?", re.IGNORECASE)
+"""Names of this machine; any other could be a name on a network that was pointed here."""
 MOST_BODY_BYTES = 72_000_000
+DOCS = "/api/docs"
+POLICY = (
+    "default-src 'self'; script-src 'self'{scripts}; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
+    "font-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+)
+"""Own scripts and fonts, no frames. Styles are put in by the interface itself, where no address could name them."""
+HEADERS = {
+    "x-content-type-options": "nosniff",
+    "referrer-policy": "no-referrer",
+    "cross-origin-opener-policy": "same-origin",
+    "cross-origin-resource-policy": "same-origin",
+}
 
 
 class LocalOnly:
@@ -19,19 +34,18 @@ class LocalOnly:
         if scope["type"] not in ("http", "websocket"):
             await self.app(scope, receive, send)
             return
-        headers = {name.decode("latin-1"): value.decode("latin-1") for name, value in scope["headers"]}
-        host = headers.get("host", "")
-        origin = headers.get("origin")
-        if urlsplit(f"//{host}").hostname not in LOCAL or (origin is not None and urlsplit(origin).netloc != host):
-            await self._refuse(scope, send, 403, "this server answers pages of its own only")
+        headers = Headers(scope=scope)
+        guarded = _guarded(scope, send) if scope["type"] == "http" else send
+        if _foreign(scope, headers):
+            await self._refuse(scope, guarded, 403, "this server answers pages of its own only")
             return
         length = headers.get("content-length", "0")
-        if not length.isdigit() or int(length) > MOST_BODY_BYTES:
-            size = f"{int(length) / 1e6:.0f} MB" if length.isdigit() else "of unknown size"
+        if not length.isdigit() or int(length[:20]) > MOST_BODY_BYTES:
+            size = f"{int(length[:20]) / 1e6:.0f} MB" if length.isdigit() else "of unknown size"
             most = f"at most {MOST_BODY_BYTES / 1e6:.0f} MB are taken"
-            await self._refuse(scope, send, 413, f"the file is too large ({size}): {most}")
+            await self._refuse(scope, guarded, 413, f"the file is too large ({size}): {most}")
             return
-        await self.app(scope, receive, send)
+        await self.app(scope, receive, guarded)
 
     async def _refuse(self, scope: Scope, send: Send, status: int, says: str) -> None:
         if scope["type"] == "websocket":
@@ -39,6 +53,36 @@ class LocalOnly:
             return
         problem = {"type": "about:blank", "title": "Refused", "status": status, "detail": says, "changed": []}
         await JSONResponse(problem, status, media_type="application/problem+json")(scope, _nothing, send)
+
+
+def _foreign(scope: Scope, headers: Headers) -> bool:
+    """Whether another page asks, or one that reached this machine under another name."""
+    host, origin = headers.get("host", ""), headers.get("origin")
+    if not LOCAL.fullmatch(host):
+        return True
+    if origin is not None and origin.lower() not in (f"http://{host}".lower(), f"https://{host}".lower()):
+        return True
+    site = headers.get("sec-fetch-site", "none")
+    # A link on another page may lead here, to a page.
+    followed = headers.get("sec-fetch-mode") == "navigate" and scope.get("method") == "GET"
+    return site not in ("none", "same-origin") and not (followed and not scope["path"].startswith("/api"))
+
+
+def _guarded(scope: Scope, send: Send) -> Send:
+    """`send` with the headers that every answer has."""
+    api = scope["path"].startswith("/api")
+    policy = POLICY.format(scripts=" 'unsafe-inline'" if scope["path"] == DOCS else "")
+
+    async def sent(message: Message) -> None:
+        if message["type"] == "http.response.start":
+            headers = MutableHeaders(scope=message)
+            headers.update(HEADERS)
+            headers["content-security-policy"] = policy
+            if api:
+                headers.setdefault("cache-control", "no-store")
+        await send(message)
+
+    return sent
 
 
 async def _nothing() -> Message:
