@@ -1,5 +1,7 @@
 """Text curves: what is tolerated, what is refused with its line, and anything at all without a crash."""
 
+import re
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -44,7 +46,12 @@ def test_ways_of_writing_the_same_curve(text: str) -> None:
         ("nan 80\n200 70\n", "line 1: 'nan' is not a number"),
         ("100 80\n200 inf\n", "line 2: 'inf'"),
         ("100 80\n-200 70\n", "line 2: a frequency of -200 Hz"),
-        ("0 80\n200 70\n", "line 1: a frequency of 0 Hz"),
+        ("0 80\n200 70\n", "only 1 row of figures in the file (left out: line 1 at 0 Hz)"),
+        ("100 80 5\n200 70 loud\n", "line 2: 'loud' is not a number where the phase should be"),
+        ("100 80\n200 --\n300 70\n", "line 2: '--' is not a number where the level should be"),
+        ("100 80\nand more\n300 70\n", "line 2: 'and more' stands among rows and is none"),
+        ("1,000 80.5\n2,000 70.5\n", "no row of figures"),
+        ("100 80\n200 70\n100 80\n100 60\n", "100 Hz appears more than once"),
         ("100 80\n200\n", "line 2: '200' has one figure"),
         ("100 80\n200 1e400\n", "line 2: the level 1e400 is out of any range"),
         ("100 80\n200 70\n100 60\n", "100 Hz appears more than once"),
@@ -52,8 +59,40 @@ def test_ways_of_writing_the_same_curve(text: str) -> None:
     ],
 )
 def test_what_cannot_be_read_is_refused_with_its_place(text: str, says: str) -> None:
-    with pytest.raises(BadFileError, match=says.replace("(", r"\(")):
+    with pytest.raises(BadFileError, match=re.escape(says)):
         read_curve(text.encode())
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        ("20,5\t80,25\n1000\t85\n".encode("utf-16"), "2 rows of frequency and value, tabs between them, decimal commas"),
+        ("20.5\t80.25\n1000\t85\n".encode("utf-16-be").join((b"\xfe\xff", b"")), "tabs between them, decimal points"),
+        (b'"20.5","80.25"\n"1000","85"\n', "commas between them, decimal points"),
+        (b'"20,5";"80,25"\n"1000";"85"\n', "semicolons between them, decimal commas"),
+        (b'"20.5"\t80.25\n"1000"\t85\n', "tabs between them"),
+        (b"20.5 80.25\n1000 85\nend of file\n\x1a", "left out: what stands after the rows, from line 3 on"),
+        (b"2\n20.5 80.25\n1000 85\n", "left out: line 1, '2'"),
+        (b"20 Hz to 20 kHz, smoothed\n20.5 80.25\n1000 85\n", "left out: line 1, '20 Hz to 20 kHz, smoothed'"),
+        (b"20.5 Hz 80.25 dB\n1 kHz 85 dB\n", "blanks between them"),
+        (b"20.5Hz;80.25 dBSPL\n1kHz;85 dBSPL\n", "semicolons between them"),
+        (b"| Hz | dB |\n|----|----|\n| 20.5 | 80.25 |\n| 1000 | 85 |\n", "bars between them"),
+        (b"20.5 80.25\n1000 85\n20.5 80.25\n", "left out: 1 row that stood there twice"),
+        (b"0 0\n20.5 80.25\n1000 85\n", "left out: line 1 at 0 Hz"),
+        (b"5;\n10;NaN\n20.5;80.25\n1000;85\n", "left out: line 1, '5;', line 2 without a level"),
+        (b"Hz,dB,remark\n20.5,80.25,fine\n1000,85,louder\n", "2 rows of frequency and value, commas between them"),
+    ],
+)
+def test_what_people_have_is_taken_and_said(data: bytes, says: str) -> None:
+    curve = read_curve(data)
+    assert curve.frequencies.tolist() == [20.5, 1000]
+    assert curve.levels.tolist() == [80.25, 85]
+    assert curve.degrees is None
+    assert says in curve.understood
+
+
+def test_a_minus_of_typesetters_is_a_minus() -> None:
+    assert read_curve("20 \u221280\n1000 \u22125\n".encode()).levels.tolist() == [-80, -5]
 
 
 def test_a_file_beyond_the_limit_is_refused_before_it_is_read() -> None:

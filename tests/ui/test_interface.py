@@ -169,7 +169,7 @@ def test_space_stops_a_take_and_nothing_is_kept(page: Page) -> None:
 def test_a_bad_file_is_refused_in_place_and_a_good_one_taken(page: Page, tmp_path: Path) -> None:
     bad, good = tmp_path / "bad.txt", tmp_path / "good.txt"
     bad.write_text("100 80\n200 loud\n")
-    good.write_text("# mid\n100;70;0\n1000;80;-90\n10000;75;-200\n")
+    good.write_text("# mid\n0;0;0\n100;70;0\n1000;80;-90\n10000;75;-200\n")
     page.test_id("driver-sub").click()
     page.test_id("tab-files").click()
     field = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=bring]"))[0]
@@ -179,6 +179,8 @@ def test_a_bad_file_is_refused_in_place_and_a_good_one_taken(page: Page, tmp_pat
     field.send_keys(str(good))
     page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=trouble]"))
     page.settled()
+    said = "3 rows of frequency, value and degrees, semicolons between them, decimal points; left out: line 2 at 0 Hz"
+    assert said in page.test_id("notice").text
     state = page.driver.execute_async_script(
         "const done = arguments[0]; fetch('/api/projects/wren').then(r => r.json()).then(done)"
     )

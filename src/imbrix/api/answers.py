@@ -19,6 +19,7 @@ class Made(BaseModel):
 
     id: int = Field(description="Its number, by which it is asked for from now on.")
     name: str = Field(description="What it is called.")
+    understood: str = Field(default="", description="Of text: how it was read, and what was left out of it.")
 
 
 def download(content: str | bytes, name: str, kind: str) -> Response:

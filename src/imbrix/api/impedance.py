@@ -70,15 +70,16 @@ def post_impedance_file(
     space.layout(slug).driver(channel)
     loaded = impedance.LoadingIn(loading=loading, amount=amount)
     note = (file.filename or "")[:80]
-    data = file.file.read()
+    data, understood = file.file.read(), ""
     if data[:4] == b"RIFF" or note.lower().endswith(".wav"):
         described = sweep_package.read_package(sweep.file.read()) if sweep else None
         voltages, settings = given.of_jig(space, data, described)
         resistor = sense_ohm or rig.rig(space).jig.sense_ohm
         made = impedance.bring_recording(space, slug, channel, voltages, settings, resistor, loaded, note)
     else:
-        made = impedance.bring(space, slug, channel, read_curve(data, least_rows=12), loaded, note)
-    return Made(id=made, name=note)
+        curve = read_curve(data, least_rows=12)
+        made, understood = impedance.bring(space, slug, channel, curve, loaded, note), curve.understood
+    return Made(id=made, name=note, understood=understood)
 
 
 @router.get(

@@ -77,15 +77,17 @@ def post_upload(
     data = file.file.read()
     note = (file.filename or "")[:80]
     rate = space.interface.rate
+    understood = ""
     if kind == "text":
-        made = files.add_curve(space, slug, channel, read_curve(data, least_rows=2), note)
+        curve = read_curve(data, least_rows=2)
+        made, understood = files.add_curve(space, slug, channel, curve, note), curve.understood
     elif kind == "impulse":
         made = files.add_impulse(space, slug, channel, wav.read_wav(data, rate)[:, 0], rate, note)
     else:
         described = sweep_package.read_package(sweep.file.read()) if sweep else None
         samples, own_rate, held = given.recording(space, data, described)
         made = files.add_recording(space, slug, channel, samples, own_rate, held, note)
-    return Made(id=made, name=note)
+    return Made(id=made, name=note, understood=understood)
 
 
 @router.put("/takes/{take_id}/discarded", summary="Set a take aside, or bring it back")

@@ -17,10 +17,11 @@ router = APIRouter(prefix="/api/projects/{slug}", tags=["Tune"], responses=RESPO
 
 
 class TargetMade(BaseModel):
-    """A target curve that was brought in."""
+    """A target curve that was brought in; how its text was `understood`, and what was left out of it."""
 
     key: str
     name: str
+    understood: str
 
 
 @router.post("/edits", summary="Change the tune")
@@ -69,4 +70,5 @@ def post_restore(slug: Slug, revision_id: Id, space: AtSpace) -> ProjectState:
 def post_target(slug: Slug, space: AtSpace, file: Annotated[UploadFile, File()]) -> TargetMade:
     """Text of frequency and dB, at least two octaves."""
     name = (file.filename or "own curve").rsplit(".", 1)[0][:60]
-    return TargetMade(key=targets.add_target(space, slug, name, read_curve(file.file.read())), name=name)
+    curve = read_curve(file.file.read())
+    return TargetMade(key=targets.add_target(space, slug, name, curve), name=name, understood=curve.understood)

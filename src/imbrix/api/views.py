@@ -79,12 +79,13 @@ def _known(values: FloatArray) -> list[float | None]:
 def post_reference(slug: Slug, space: AtSpace, file: Annotated[UploadFile, File()]) -> Made:
     """A response as text, or an impulse response as WAV, to lay over any plot."""
     data = file.file.read()
-    name = (file.filename or "curve").rsplit(".", 1)[0][:60]
+    name, understood = (file.filename or "curve").rsplit(".", 1)[0][:60], ""
     if (file.filename or "").lower().endswith(".wav"):
         made = references.add_impulse(space, slug, name, wav.read_wav(data, 48_000)[:, 0], 48_000)
     else:
-        made = references.add_text(space, slug, name, read_curve(data))
-    return Made(id=made, name=name)
+        curve = read_curve(data)
+        made, understood = references.add_text(space, slug, name, curve), curve.understood
+    return Made(id=made, name=name, understood=understood)
 
 
 @router.put("/references/{reference_id}", summary="Show, hide, rename or shift a reference line")

@@ -55,7 +55,15 @@ export function Frame() {
 
 function Opened({ work }: { work: Work }) {
   const { project, tune, stage, commit, draft } = work;
-  const { set, selection, seam, error, tab, noticed } = usePick('set', 'selection', 'seam', 'error', 'tab', 'noticed');
+  const { set, selection, seam, error, understood, tab, noticed } = usePick(
+    'set',
+    'selection',
+    'seam',
+    'error',
+    'understood',
+    'tab',
+    'noticed',
+  );
   const navigate = useNavigate();
   const [sheet, setSheet] = useState<Sheet>(null);
   const go = (to: Stage) => navigate(`/${project.slug}/${to}`);
@@ -72,7 +80,7 @@ function Opened({ work }: { work: Work }) {
     if (!there) set({ seam: project.seams[0]?.id ?? '' });
   }, [seam, project, set]);
   useEffect(() => {
-    set({ error: null, band: null });
+    set({ error: null, understood: null, band: null });
   }, [stage, set]);
 
   const select = (id: string) => set({ selection: id, band: null });
@@ -155,6 +163,7 @@ function Opened({ work }: { work: Work }) {
         }}>
         {project.notice && !noticed && <Notice says={project.notice} onClose={() => set({ noticed: true })} />}
         <Trouble says={error} onClose={() => set({ error: null })} />
+        {understood && <Notice says={understood} onClose={() => set({ understood: null })} />}
         <Broken shows={shows}>
           <Panel work={work} selection={chosen} />
         </Broken>

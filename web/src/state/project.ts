@@ -78,6 +78,8 @@ export function useProject(): { work: Work | null; missing: boolean } {
           const answer = await call();
           const state = (answer as { state?: State })?.state ?? (answer as State);
           if (state?.tune) queries.setQueryData(key, state);
+          const read = (answer as { understood?: string } | null)?.understood;
+          if (read) set({ understood: `Read ${read}.` });
         });
         set({ draft: [], error: null });
         return true;

@@ -156,6 +156,8 @@ interface Linked {
   progress: Progress | null;
   linked: boolean;
   error: string | null;
+  /** How a text that was brought in was read, and what was left out of it. */
+  understood: string | null;
 }
 
 /** How the page itself is wanted. */
@@ -282,6 +284,7 @@ const linked: Slice<Linked> = () => ({
   progress: null,
   linked: true,
   error: null,
+  understood: null,
 });
 
 const wanted: Slice<Wanted> = () => ({

@@ -72,9 +72,10 @@ export function VoicePanel({ work, selection }: StageProps) {
   const load = (file: File) => {
     void act(async () => {
       const form = formWith(file);
-      const added = await settled<{ key: string }>(
+      const added = await settled<{ key: string; understood: string }>(
         client.POST('/api/projects/{slug}/targets', { params: { path: { slug } }, body: form as never }),
       );
+      set({ understood: `Read ${added.understood}.` });
       return settled(
         client.POST('/api/projects/{slug}/edits', {
           params: { path: { slug } },
