@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from imbrix.core.errors import BadFileError
-from imbrix.formats.text_curve import read_curve, write_curve
+from imbrix.formats.text_curve import read_curve, read_levels, write_curve
 
 
 @pytest.mark.parametrize(
@@ -66,7 +66,10 @@ def test_what_cannot_be_read_is_refused_with_its_place(text: str, says: str) -> 
 @pytest.mark.parametrize(
     ("data", "says"),
     [
-        ("20,5\t80,25\n1000\t85\n".encode("utf-16"), "2 rows of frequency and value, tabs between them, decimal commas"),
+        (
+            "20,5\t80,25\n1000\t85\n".encode("utf-16"),
+            "2 rows of frequency and value, tabs between them, decimal commas",
+        ),
         ("20.5\t80.25\n1000\t85\n".encode("utf-16-be").join((b"\xfe\xff", b"")), "tabs between them, decimal points"),
         (b'"20.5","80.25"\n"1000","85"\n', "commas between them, decimal points"),
         (b'"20,5";"80,25"\n"1000";"85"\n', "semicolons between them, decimal commas"),
@@ -137,3 +140,13 @@ def test_what_was_written_is_read_back(frequencies: list[float], seed: int) -> N
     assert curve.frequencies == pytest.approx(hertz)
     assert curve.levels == pytest.approx(levels, abs=1e-5)
     assert curve.degrees == pytest.approx(degrees, abs=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [("20 80\n1000 1e8\n", "the level is 1e+08 at 1000 Hz"), ("20 80 1e9\n1000 80 0\n", "the phase is 1e+09 at 20 Hz")],
+)
+def test_levels_beyond_all_sound_are_refused(text: str, says: str) -> None:
+    with pytest.raises(BadFileError, match=re.escape(says)):
+        read_levels(text.encode())
+    assert read_levels(b"20 -80 10\n1000 120 0\n").levels.tolist() == [-80, 120]

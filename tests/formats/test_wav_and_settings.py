@@ -126,3 +126,27 @@ def test_a_wav_of_two_channels_keeps_them_apart() -> None:
     data = write_wav(both, 48_000)
     assert soundfile.info(io.BytesIO(data)).channels == 2
     assert read_wav(data, 48_000)[:, 1] == pytest.approx(both[:, 1], abs=2**-23)
+
+
+@pytest.mark.parametrize("size", [b"\x00\x00\x00\x00", b"\xff\xff\xff\xff"])
+def test_what_a_recorder_left_open_is_read_to_its_end(size: bytes) -> None:
+    samples = np.random.default_rng(2).uniform(-0.5, 0.5, 4800)
+    data = bytearray(write_wav(samples, 48_000, "PCM_16"))
+    at = data.index(b"data")
+    data[4:8] = size
+    data[at + 4 : at + 8] = size
+    assert read_wav(bytes(data), 48_000)[:, 0] == pytest.approx(samples, abs=1 / 32768)
+    # One that holds nothing but what stands after the samples is not read as samples.
+    data[at + 4 : at + 8] = bytes(4)
+    with pytest.raises(ValueError, match="no samples"):
+        read_wav(bytes(data[: at + 8]) + b"LIST\x04\x00\x00\x00abcd", 48_000)
+
+
+def test_what_no_converter_gives_is_refused_in_words() -> None:
+    with pytest.raises(ValueError, match=r"1e\+30 times full scale"):
+        read_wav(write_wav(np.array([0.0, 1e30, 0.0] * 20), 48_000, "DOUBLE"), 48_000)
+    broken = bytearray(write_wav(np.zeros(480), 48_000, "PCM_16"))
+    broken[20:22] = b"\x77\x77"
+    with pytest.raises(ValueError, match="cannot be read") as refused:
+        read_wav(bytes(broken), 48_000)
+    assert "BytesIO" not in str(refused.value)

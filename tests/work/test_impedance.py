@@ -257,6 +257,7 @@ def test_a_file_without_degrees_is_read_by_its_magnitudes(demo: Workspace) -> No
     ("text", "says"),
     [
         ("\n".join(f"{20 * 1.3**n:.1f} {-1 if n == 3 else 8}" for n in range(20)), "above zero"),
+        ("\n".join(f"{20 * 1.3**n:.1f} 1e-320" for n in range(20)), "no driver has that"),
         ("\n".join(f"{20 * 1.3**n:.1f} 8 {400 if n == 3 else 8}" for n in range(20)), "degrees"),
         ("\n".join(f"{0.01 * 1.3**n:.5f} 8" for n in range(20)), "twelve"),
     ],

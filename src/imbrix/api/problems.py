@@ -108,6 +108,8 @@ async def _invalid(_request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, RequestValidationError)
     first = error.errors()[0]
     where = ".".join(str(part) for part in first["loc"][1:]) or "request"
+    if "Expected UploadFile" in first["msg"]:
+        return answer(422, f"{where}: a file with a name is needed here")
     return answer(422, f"{where}: {first['msg']}")
 
 

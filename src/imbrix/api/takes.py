@@ -18,7 +18,7 @@ from imbrix.api.schemas import (
     WithoutIn,
 )
 from imbrix.formats import sweep_package, wav
-from imbrix.formats.text_curve import read_curve
+from imbrix.formats.text_curve import read_levels
 from imbrix.work.rig import rig
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.takes import files, given, looks, moving, recording, rounds, shelf
@@ -79,7 +79,7 @@ def post_upload(
     rate = space.interface.rate
     understood = ""
     if kind == "text":
-        curve = read_curve(data, least_rows=2)
+        curve = read_levels(data)
         made, understood = files.add_curve(space, slug, channel, curve, note), curve.understood
     elif kind == "impulse":
         made = files.add_impulse(space, slug, channel, wav.read_wav(data, rate)[:, 0], rate, note)

@@ -8,7 +8,7 @@ from pydantic import BaseModel
 from imbrix.api.at import AtSpace, Id, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import EditsIn, NameIn, OnIn
-from imbrix.formats.text_curve import read_curve
+from imbrix.formats.text_curve import read_levels
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.state.revisions import RevisionState, revision_list
 from imbrix.work.tune import revisions, targets
@@ -70,5 +70,5 @@ def post_restore(slug: Slug, revision_id: Id, space: AtSpace) -> ProjectState:
 def post_target(slug: Slug, space: AtSpace, file: Annotated[UploadFile, File()]) -> TargetMade:
     """Text of frequency and dB, at least two octaves."""
     name = (file.filename or "own curve").rsplit(".", 1)[0][:60]
-    curve = read_curve(file.file.read())
+    curve = read_levels(file.file.read())
     return TargetMade(key=targets.add_target(space, slug, name, curve), name=name, understood=curve.understood)

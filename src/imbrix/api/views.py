@@ -13,7 +13,7 @@ from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import AlignIn, CurvesIn, ReferenceIn
 from imbrix.core.signal.signal import FloatArray
 from imbrix.formats import wav
-from imbrix.formats.text_curve import read_curve
+from imbrix.formats.text_curve import read_levels
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.tune import revisions
 from imbrix.work.views import draw, references
@@ -83,7 +83,7 @@ def post_reference(slug: Slug, space: AtSpace, file: Annotated[UploadFile, File(
     if (file.filename or "").lower().endswith(".wav"):
         made = references.add_impulse(space, slug, name, wav.read_wav(data, 48_000)[:, 0], 48_000)
     else:
-        curve = read_curve(data)
+        curve = read_levels(data)
         made, understood = references.add_text(space, slug, name, curve), curve.understood
     return Made(id=made, name=name, understood=understood)
 

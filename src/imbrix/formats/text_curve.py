@@ -17,6 +17,8 @@ from imbrix.core.signal.signal import FloatArray
 
 MOST_BYTES = 8_000_000
 MOST_ROWS = 400_000
+LEVELS_DB = (-300.0, 300.0)
+DEGREES = (-1e7, 1e7)
 LOOKED_AT = 2000
 """So many lines tell how columns are separated."""
 COLUMNS = ("frequency", "level", "phase")
@@ -103,6 +105,21 @@ def read_curve(data: bytes, least_rows: int = 2) -> TextCurve:
         left = f" (left out: {'; '.join(reading.left[:3])})" if reading.left else ""
         raise BadFileError(f"{found} in the file{left}; a curve has rows of frequency and dB, at least {least_rows}")
     return _in_order(reading, way)
+
+
+def read_levels(data: bytes) -> TextCurve:
+    """Parse a text curve of levels in dB. Raises BadFileError, where levels or phases are beyond anything that sounds
+    too."""
+    curve = read_curve(data)
+    for name, values, (least, most) in (
+        ("level", curve.levels, LEVELS_DB),
+        ("phase", np.zeros(1) if curve.degrees is None else curve.degrees, DEGREES),
+    ):
+        beyond = np.flatnonzero((values < least) | (values > most))
+        if beyond.size:
+            at = f"{values[beyond[0]]:g} at {curve.frequencies[beyond[0]]:g} Hz"
+            raise BadFileError(f"the {name} is {at}: it can be {least:g} to {most:g}, so that this is no such curve")
+    return curve
 
 
 def _decoded(data: bytes) -> str:

@@ -86,6 +86,9 @@ class Curves:
 
 CURVES: Drawer[int, Curves] = Drawer("impedances", 64, by_take=True)
 
+OHMS = (0.01, 1e6)
+"""No wire is less, and nothing that moves air is more."""
+
 
 def about(space: Workspace, slug: str) -> dict[str, About]:
     """What is known of each driver by its id."""
@@ -215,6 +218,11 @@ def bring(space: Workspace, slug: str, channel: str, curve: TextCurve, loaded: L
         at = int(np.argmin(curve.levels))
         raise BadFileError(
             f"at {curve.frequencies[at]:g} Hz the file says {curve.levels[at]:g} ohm: impedance is above zero"
+        )
+    beyond = np.flatnonzero((curve.levels < OHMS[0]) | (curve.levels > OHMS[1]))
+    if beyond.size:
+        raise BadFileError(
+            f"at {curve.frequencies[beyond[0]]:g} Hz the file says {curve.levels[beyond[0]]:g} ohm: no driver has that"
         )
     if curve.degrees is not None and np.abs(curve.degrees).max() > 180:
         raise BadFileError("the third column should be degrees from -180 to 180")
