@@ -1,5 +1,8 @@
 """Moving microphones, repeats, files, places, rounds, a full disk: every kind of take against the truth."""
 
+import shutil
+from pathlib import Path
+
 import numpy as np
 import pytest
 from sqlalchemy import text
@@ -382,3 +385,28 @@ def test_checks_need_a_sound_card(demo: Workspace) -> None:
         with pytest.raises(ConflictError, match="with files"):
             start(Recorder(demo))
     assert decibels(np.array([1.0]))[0] == 0
+
+
+def test_a_take_that_was_cut_off_while_it_was_computed_is_named(
+    demo: Workspace, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    seen: list[str] = []
+
+    def killed(*_more: object, **_named: object) -> int:
+        assert documents.read(demo, "journal") is None  # the processor is put back already
+        shutil.copytree(tmp_path / "demo", tmp_path / "then")
+        again = open_workspace(tmp_path / "then", pace=0)
+        assert not restore_after_crash(again)
+        seen.append(again.notice)
+        again.close()
+        raise KeyError("never kept")
+
+    monkeypatch.setattr(recording, "keep_sweep", killed)
+    assert record(demo, "mid-l").stage == "refused"
+    assert seen == [
+        "The server was stopped while a take of Mid L was being computed: it was dropped. Record it once more."
+    ]
+    # One that came to its end, whichever, is not spoken of.
+    demo.notice = ""
+    assert not restore_after_crash(demo)
+    assert demo.notice == ""

@@ -3,12 +3,16 @@
 from collections.abc import Iterator
 from contextlib import AbstractContextManager, contextmanager
 
+from imbrix.core.errors import NotHereError
 from imbrix.core.tune.register import Registers
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import documents, places, processors
 from imbrix.work.ground.ports import Processor
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.link import held, registers, write_all
+
+TAKING = "taking"
+"""The document that says of which channels a take is being made: one that is there at a start was cut off."""
 
 
 def measuring_through(space: Workspace, slug: str, tune: Tune, follows: bool = False) -> AbstractContextManager[None]:
@@ -42,10 +46,26 @@ def _held(
         documents.remove(space, "journal")
 
 
+def _named(space: Workspace, taking: documents.Document) -> str:
+    try:
+        layout = space.layout(taking["project"])
+        return ", ".join(layout.driver(one).name for one in taking["channels"])
+    except NotHereError:
+        return "a channel that is gone"
+
+
 def restore_after_crash(space: Workspace) -> bool:
     """Write back what the processor held when a recording was cut off; whether there was anything to do."""
+    cut_off = documents.read(space, TAKING)
+    if cut_off is not None:
+        documents.remove(space, TAKING)
     kept = documents.read(space, "journal")
     if kept is None:
+        if cut_off is not None:
+            space.notice = (
+                f"The server was stopped while a take of {_named(space, cut_off)} was being computed: it was dropped. "
+                "Record it once more."
+            )
         return False
     slug = kept.get("project", "")
     outputs = kept.get("outputs", kept)  # until version 0.1 there was one processor, and outputs only

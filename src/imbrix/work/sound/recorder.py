@@ -14,7 +14,9 @@ from pydantic import ConfigDict
 from imbrix.core.errors import ConflictError, UnusableError
 from imbrix.core.signal.signal import FloatArray, Samples
 from imbrix.core.tune.tune import Tune
+from imbrix.work.ground import documents
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.processor.hold import TAKING
 from imbrix.work.rig import devices, rig
 from imbrix.work.sound.meters import Meter, Meters, columns
 from imbrix.work.sound.results import Result
@@ -40,6 +42,7 @@ Kind = Literal[
 LOG = logging.getLogger("imbrix.sound")
 AT_ONCE = 131_072
 """So many samples at a time where nobody waits for them to sound: long blocks cost the stand-in least."""
+TAKES = ("take", "moving", "impedance")
 RUNNING = ("countdown", "waiting", "playing", "computing")
 
 
@@ -114,6 +117,9 @@ class Recorder:
             wrong = devices.trouble(self.space, again=True, slug=str(values.get("project", "")))
             if wrong:
                 raise ConflictError(wrong)
+            if kind in TAKES:
+                taken = {"project": values.get("project", ""), "channels": values.get("channels", ())}
+                documents.write(self.space, TAKING, taken)
         except BaseException:
             self.space.device.release()
             raise
@@ -142,11 +148,21 @@ class Recorder:
             self.say(stage="refused", message=f"Not kept: {why}", cause=cause)
         finally:
             self.growing = None
+            self._over()
             self.space.device.release()
             self.space.changed()
             ended = self.progress
             channels = ", ".join(ended.channels)
             LOG.info("%s %s: %s %s", ended.kind, channels, ended.stage, ended.message or ended.take_id or "")
+
+    def _over(self) -> None:
+        """A take that a kill would have cut off has come to its end."""
+        if self.progress.kind not in TAKES:
+            return
+        try:
+            documents.remove(self.space, TAKING)
+        except Exception:
+            LOG.exception("that a take is over could not be noted")
 
     def abort(self, project: str = "") -> None:
         """Stop what runs. Raises ConflictError where it runs for another project than the one named."""
