@@ -169,7 +169,8 @@ def test_the_round_and_references_go_through_the_routes(client: TestClient) -> N
     assert client.post(f"{BASE}/round/restart").json()["round"]["turns"][0]["state"] == "waiting"
     made = client.post(f"{BASE}/references", files={"file": ("sheet.txt", b"100 80\n10000 82\n")}).json()
     (one,) = client.get(BASE).json()["references"]
-    assert made == {"id": one["id"], "name": "sheet"}
+    assert (made["id"], made["name"]) == (one["id"], "sheet")
+    assert made["understood"].startswith("2 rows of frequency and value")
     view = {"stage": "drivers", "selection": "mid-l"}
     body = {"view": view, "curve": "bare-mid-l", "low_hz": 300, "high_hz": 3000}
     aligned = client.post(f"{BASE}/references/{one['id']}/align", json=body).json()
@@ -277,7 +278,7 @@ def test_frames_wait_until_the_last_one_was_drawn(client: TestClient) -> None:
     """A slow browser sees fewer frames and never old ones: nothing is queued for it."""
     client.space.pace = 8.0  # type: ignore[attr-defined]
     assert client.post(f"{BASE}/listen", json={}).status_code == 202
-    with client.websocket_connect(f"{BASE}/live") as live:
+    with client.websocket_connect(f"{BASE}/live", headers={"host": "127.0.0.1"}) as live:
         while live.receive().get("bytes") is None:
             pass
         said = [live.receive() for _ in range(8)]  # progress goes on meanwhile
@@ -294,7 +295,7 @@ def test_takes_that_are_no_responses_are_not_read_as_such(client: TestClient) ->
     for file in ("response.txt", "impulse.wav"):
         answer = client.get(f"{BASE}/takes/{ohms}/{file}")
         assert answer.status_code == 409, file
-    with client.websocket_connect(f"{BASE}/live") as live:
+    with client.websocket_connect(f"{BASE}/live", headers={"host": "127.0.0.1"}) as live:
         for view in ({"stage": "drivers", "selection": "mid-l", "below": "distortion", "take": ohms}, {"stage": "rig"}):
             live.send_json({"seq": 1, "view": view})
             while (message := live.receive()).get("bytes") is None:

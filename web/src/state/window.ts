@@ -8,7 +8,8 @@ import type { Below, Edit, FitFigures, Growing, Lens, Loading, Picture, Progress
 export type Mode = 'dark' | 'light';
 
 export interface Limits {
-  count: number;
+  /** None: as many bands as the server finds right for the processor. */
+  count: number | null;
   boost_db: number;
   cut_db: number;
   most_q: number;
@@ -258,7 +259,7 @@ const fitting: Slice<Fitting> = () => ({
   offered: null,
   together: false,
   leftAlone: null,
-  limits: { count: 6, boost_db: 3, cut_db: 12, most_q: 6, low_hz: 20, high_hz: 20000, worst_db: 6, weights: [] },
+  limits: { count: null, boost_db: 3, cut_db: 12, most_q: 6, low_hz: 20, high_hz: 20000, worst_db: 6, weights: [] },
   fitPlaces: false,
 });
 

@@ -22,6 +22,7 @@ from imbrix.core.value import Value
 _LN10_20 = np.log(10.0) / 20.0
 _PER_DB = 10.0 / np.log(10.0)
 OVER_WEIGHT = 4.0
+FEW = 6
 
 
 class Weight(Value):
@@ -35,10 +36,11 @@ class Weight(Value):
 class FitLimits(Value):
     """What a fit may do. `low_hz` and `high_hz` bound the span that is judged and the bands' frequencies.
 
-    Over several places none stands more than `worst_db` over what is wanted. Where `weights` meet, the last one counts.
+    Without a `count` there are as many bands as whoever asks finds right, here six. Over several places none stands
+    more than `worst_db` over what is wanted. Where `weights` meet, the last one counts.
     """
 
-    count: int = Field(default=6, ge=0, le=31)
+    count: int | None = Field(default=None, ge=0, le=31)
     boost_db: float = Field(default=3.0, ge=0, le=200)
     cut_db: float = Field(default=12.0, ge=0, le=200)
     least_q: float = Field(default=0.5, ge=0.01, le=100)
@@ -310,7 +312,8 @@ def fit(
     if limits.least_q > limits.most_q or any(low >= high for low, high in spans):
         raise InvalidError("the limits of the fit contradict each other: the lower one exceeds the upper one")
     problem = FitProblem(wanted_db, frequencies, limits, rate, least_db)
-    staged = sorted((problem.staged(limits.count, broad) for broad in (2.0, 4.0, 8.0, 16.0)), key=problem.cost)
+    count = FEW if limits.count is None else limits.count
+    staged = sorted((problem.staged(count, broad) for broad in (2.0, 4.0, 8.0, 16.0)), key=problem.cost)
     best = min((problem.refine(x, 60) for x in staged[:2]), key=problem.cost)
     return _result(problem, _held(problem, best))
 

@@ -6,7 +6,7 @@ from functools import partial
 import numpy as np
 
 from imbrix.core.errors import ConflictError, ImbrixError
-from imbrix.core.predict.fit import Fit, FitLimits, bridge_cancellations, fit, without_dips
+from imbrix.core.predict.fit import FEW, Fit, FitLimits, bridge_cancellations, fit, without_dips
 from imbrix.core.signal.signal import FloatArray, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.tune.changes import differ_in_common
@@ -28,6 +28,7 @@ from imbrix.work.tune.targets import placed
 FIT_SMOOTHING = 6.0
 TOLD_DB = 1.5
 COMMON_HZ = (30.0, 18_000.0)
+MOST_BANDS = 10
 LEAST_SPAN = 2**0.5
 """Half an octave: over less there is nothing to fit."""
 
@@ -397,6 +398,12 @@ def _of_all(can: Limits, limits: FitLimits, tune: Tune) -> FitLimits:
     )
 
 
+def share(can: Limits) -> int:
+    """How many bands a fit sets where nobody says: half of a processor's, so that as many are left for what is common
+    to all; never so many that it follows every ripple."""
+    return min(MOST_BANDS, max(can.bands // 2, FEW))
+
+
 def _within(can: Limits, limits: FitLimits, tune: Tune, channels: tuple[str, ...] = ()) -> FitLimits:
     """The limits of the fit of some channels, or else of what is common to all, narrowed to the processor's."""
     if channels:
@@ -407,7 +414,7 @@ def _within(can: Limits, limits: FitLimits, tune: Tune, channels: tuple[str, ...
         taken = max(len(channel.bands) for channel in tune.channels.values())
     return limits.model_copy(
         update={
-            "count": max(0, min(limits.count, can.bands - taken)),
+            "count": max(0, min(share(can) if limits.count is None else limits.count, can.bands - taken)),
             "boost_db": min(limits.boost_db, can.band_gain_db.most),
             "cut_db": min(limits.cut_db, -can.band_gain_db.least),
             "least_q": max(limits.least_q, can.q.least),

@@ -21,7 +21,7 @@ from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.tune import Tune, guard
 from imbrix.standins.places import shipped
 from imbrix.store.models import ProjectRow
-from imbrix.work.ground import places
+from imbrix.work.ground import places, processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.moments import Moment
 from imbrix.work.ground.workspace import Workspace, project_row
@@ -29,6 +29,7 @@ from imbrix.work.impedance import impedance
 from imbrix.work.predict.corners import corners_of
 from imbrix.work.predict.distances import apart, tape
 from imbrix.work.predict.findings import findings, of_impedances
+from imbrix.work.predict.fitting import share
 from imbrix.work.predict.latency import budget, chain
 from imbrix.work.predict.offers import two_sides
 from imbrix.work.predict.scene import Scene, scene
@@ -153,6 +154,8 @@ class ProjectState(BaseModel):
     drivers: dict[str, DriverState]
     takes: list[TakeState]
     without_moving: list[str]
+    fit_bands: int
+    """How many bands a fit sets where nobody says."""
     rig: RigState
     place: PlaceState
     round: Round
@@ -195,6 +198,7 @@ def project_state(space: Workspace, slug: str) -> ProjectState:
         guarded=[one.id for one in layout.drivers if _guarded(one, now.tune)],
         drivers=known,
         takes=take_states(space, slug),
+        fit_bands=share(processors.model(space, slug)),
         without_moving=sorted(name for name, mine in chosen(space, slug).items() if mine.get("moving") == 0),
         rig=rig_state(space, line, places.place(space, slug)),
         place=_place(space, slug),

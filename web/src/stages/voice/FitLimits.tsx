@@ -13,13 +13,15 @@ import { FitMore } from './FitMore';
 interface Props {
   /** What the processor can do. */
   can: Limits;
+  /** How many bands a fit sets where nobody says. */
+  fitBands: number;
   /** Shown as a line that opens the fields when pressed. */
   folded: boolean;
   /** The places of the microphone at which all that is fitted was recorded. */
   places: string[];
 }
 
-export function FitLimits({ can, folded, places }: Props) {
+export function FitLimits({ can, fitBands, folded, places }: Props) {
   const { limits, fitPlaces, set } = usePick('limits', 'fitPlaces', 'set');
   const [more, setMore] = useState(false);
   const [opened, setOpened] = useState(false);
@@ -32,7 +34,7 @@ export function FitLimits({ can, folded, places }: Props) {
         data-testid="fit-limits"
         title="Open the limits of the fit"
         sx={{ justifyContent: 'flex-start', fontSize: 12, color: 'text.secondary', height: 24 }}>
-        {`${limits.count} bands, ${gains}, Q to ${plain(limits.most_q)}, `}
+        {`${limits.count ?? fitBands} bands, ${gains}, Q to ${plain(limits.most_q)}, `}
         {`${hertz(limits.low_hz)} to ${hertz(limits.high_hz)} …`}
       </ButtonBase>
     );
@@ -46,7 +48,7 @@ export function FitLimits({ can, folded, places }: Props) {
       <Row>
         <NumberField
           label="Bands"
-          value={limits.count}
+          value={limits.count ?? fitBands}
           digits={0}
           step={1}
           coarse={2}

@@ -294,7 +294,7 @@ export function VoicePanel({ work, selection }: StageProps) {
             </>
           )
         }>
-        <FitLimits can={can} folded={listening} places={places} />
+        <FitLimits can={can} fitBands={project.fit_bands} folded={listening} places={places} />
       </Section>
       <Row>
         <Button variant="contained" sx={{ flex: 1.3 }} disabled={fitting} onClick={() => void fit()} data-testid="fit">
