@@ -57,7 +57,7 @@ def listen(seed: int, key: str, ears: int) -> Listened:
     with tempfile.TemporaryDirectory() as folder:
         space = begin(Path(folder), seed, key)
         try:
-            with TestClient(create_app(space)) as client:
+            with TestClient(create_app(space), base_url="http://127.0.0.1") as client:
                 for _step in follow(client, SLUG):
                     pass
             start = head(space, SLUG).id

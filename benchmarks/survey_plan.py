@@ -65,7 +65,7 @@ def walk(seed: int, key: str) -> Walked:
     with tempfile.TemporaryDirectory() as folder:
         space = begin(Path(folder), seed, key)
         try:
-            with TestClient(create_app(space)) as client:
+            with TestClient(create_app(space), base_url="http://127.0.0.1") as client:
                 for step, came in follow(client, SLUG):
                     found.presses += 1
                     if came == "left out":
