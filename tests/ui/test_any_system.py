@@ -1,5 +1,7 @@
 """Systems with groups, and processors, as a person builds and changes them."""
 
+import sqlite3
+from contextlib import closing
 from pathlib import Path
 
 import httpx
@@ -12,6 +14,7 @@ from imbrix.core.tune.models import SMALL
 from imbrix.formats.processor_model import write_model
 from tests.ui.browser import Page
 from tests.ui.conftest import start
+from tests.ui.test_interface import serious
 
 pytestmark = pytest.mark.xdist_group("views")
 
@@ -112,3 +115,16 @@ def test_an_empty_folder_offers_the_first_step(tmp_path: Path, chromium: webdriv
     page.until(lambda: "/my-hatchback/drivers" in chromium.current_url)
     process.kill()
     process.join()
+
+
+def test_a_copy_of_everything_is_made_by_one_button(page: Page, tmp_path: Path) -> None:
+    open_system(page)
+    page.until(lambda: "data folder" in page.test_id("copies").text or "None yet" in page.test_id("copies").text)
+    before = set((tmp_path / "ui" / "backups").glob("*.db"))
+    page.test_id("copy-now").click()
+    page.until(lambda: page.test_id("copy-now").text == "Copy now")
+    (made,) = set((tmp_path / "ui" / "backups").glob("*.db")) - before
+    assert made.name in page.test_id("copies").text
+    with closing(sqlite3.connect(made)) as connection:
+        assert connection.execute("SELECT count(*) FROM take").fetchone()[0] >= 7
+    assert serious(page) == []

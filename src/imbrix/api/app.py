@@ -13,6 +13,7 @@ from starlette.routing import Match
 
 from imbrix.api import (
     audition,
+    copies,
     describe,
     diagnostics,
     handover,
@@ -58,6 +59,7 @@ ROUTERS = (
     image,
     audition,
     handover,
+    copies,
     diagnostics,
     live,
 )

@@ -90,9 +90,14 @@ def copy_daily(folder: Path, now: datetime) -> Path | None:
     if newest is not None and now - datetime.fromtimestamp(newest.stat().st_mtime) < AGED:
         return None
     made = copy(folder, now)
+    drop_oldest(folder)
+    return made
+
+
+def drop_oldest(folder: Path) -> None:
+    """Keep the newest copies only."""
     for old in copies(folder)[KEPT:]:
         old.unlink(missing_ok=True)
-    return made
 
 
 def copy(folder: Path, now: datetime) -> Path:

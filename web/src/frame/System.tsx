@@ -11,6 +11,7 @@ import type { Demo, Layout, Model, Projects } from '../api/types';
 import { useWindow } from '../state/window';
 import { Section } from '../ui/Panel';
 import type { Work } from '../state/project';
+import { Copies } from './Copies';
 import { PlaceChoice } from './PlaceChoice';
 import { NewProject } from './NewProject';
 import { Processor } from './Processor';
@@ -93,6 +94,7 @@ export function System({ work, onClose }: { work: Work; onClose: () => void }) {
               </Box>
             </Section>
             <NewProject known={known} models={models} onBegun={open} />
+            <Copies work={work} />
           </Box>
           <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1.5 }}>
             <SystemEditor

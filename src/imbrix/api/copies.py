@@ -1,0 +1,22 @@
+"""Copies of everything that is kept, beside it in the data folder."""
+
+from fastapi import APIRouter
+
+from imbrix.api.at import AtSpace
+from imbrix.api.problems import RESPONSES
+from imbrix.work.ground import copies
+from imbrix.work.ground.copies import Copy
+
+router = APIRouter(prefix="/api", tags=["Diagnostics"], responses=RESPONSES)
+
+
+@router.get("/copies", summary="The copies of the database")
+def get_copies(space: AtSpace) -> list[Copy]:
+    """The newest first; `imbrix restore` puts one back."""
+    return copies.copies(space)
+
+
+@router.post("/copies", status_code=201, summary="Copy the database now")
+def post_copy(space: AtSpace) -> Copy:
+    """One is made once a day and before a migration, too; the five newest stay."""
+    return copies.copy_now(space)

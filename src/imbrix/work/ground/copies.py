@@ -1,0 +1,36 @@
+"""Copies of the database that lie beside it: those that are there, and one more."""
+
+from datetime import UTC, datetime
+from pathlib import Path
+
+from pydantic import BaseModel
+
+from imbrix.store import folder
+from imbrix.work.ground.moments import Moment
+from imbrix.work.ground.workspace import Workspace
+
+
+class Copy(BaseModel):
+    """A copy: its name within the data folder, when it was made, and how large it is."""
+
+    name: str
+    made: Moment
+    bytes: int
+
+
+def copies(space: Workspace) -> list[Copy]:
+    """The newest first."""
+    return [_told(space, one) for one in folder.copies(space.folder)]
+
+
+def copy_now(space: Workspace) -> Copy:
+    """One more copy of everything that is kept, whatever happens meanwhile; the oldest beyond the limit go."""
+    made = folder.copy(space.folder, datetime.now())
+    folder.drop_oldest(space.folder)
+    return _told(space, made)
+
+
+def _told(space: Workspace, path: Path) -> Copy:
+    about = path.stat()
+    made = datetime.fromtimestamp(about.st_mtime, UTC)
+    return Copy(name=str(path.relative_to(space.folder)), made=made, bytes=about.st_size)
