@@ -59,22 +59,24 @@ export function ImagePanel({ work }: { work: Work }) {
           }
           onChange={(hz) => hz && set({ imageBand: { ...imageBand, hz }, imageMarks: [0, 0] })}
         />
-        <Choice
-          label="Sound"
-          value={imageSound === 'noise' && imageBand.octaves < 1 ? 'thirds' : imageSound}
-          options={[
-            { value: 'noise', text: 'noise, octave' },
-            { value: 'thirds', text: 'noise, third' },
-            { value: 'tone', text: 'tone' },
-            { value: 'pulses', text: 'pulses' },
-          ]}
-          onChange={(value) => {
-            const octaves = value === 'thirds' ? 1 / 3 : 1;
-            const imageSound = value === 'thirds' ? 'noise' : value;
-            set({ imageSound, imageBand: { ...imageBand, octaves }, imageMarks: [0, 0] });
-            if (octaves !== imageBand.octaves) set({ imageBand: bandsLike(image, octaves)[0] });
-          }}
-        />
+        <Box sx={{ flex: 1.45, minWidth: 0 }}>
+          <Choice
+            label="Sound"
+            value={imageSound === 'noise' && imageBand.octaves < 1 ? 'thirds' : imageSound}
+            options={[
+              { value: 'noise', text: 'noise, octave' },
+              { value: 'thirds', text: 'noise, third' },
+              { value: 'tone', text: 'tone' },
+              { value: 'pulses', text: 'pulses' },
+            ]}
+            onChange={(value) => {
+              const octaves = value === 'thirds' ? 1 / 3 : 1;
+              const imageSound = value === 'thirds' ? 'noise' : value;
+              set({ imageSound, imageBand: { ...imageBand, octaves }, imageMarks: [0, 0] });
+              if (octaves !== imageBand.octaves) set({ imageBand: bandsLike(image, octaves)[0] });
+            }}
+          />
+        </Box>
         <NumberField
           label="Level"
           unit="dBFS"
