@@ -254,7 +254,7 @@ def test_a_recording_made_elsewhere_becomes_a_take(client: TestClient, rate: int
     assert answer.status_code == 201, answer.text
     state = client.get(BASE).json()
     read = state["drivers"]["mid-l"]
-    assert answer.json() == {"id": read["take_id"], "name": "f.wav"}
+    assert answer.json() == {"id": read["take_id"], "name": "f.wav", "understood": ""}
     assert read["timed"] is loopback
     if loopback:
         assert read["arrival_ms"] == pytest.approx(5.0, abs=0.02)
