@@ -349,6 +349,7 @@ def test_the_sweep_package_holds_the_sweep_and_its_figures(client: TestClient) -
 def test_a_target_of_ones_own_is_loaded_and_drawn(client: TestClient) -> None:
     text = b"20 6\n1000 0\n20000 -6\n"
     answer = client.post(f"{BASE}/targets", files={"file": ("my slope.txt", io.BytesIO(text))}).json()
+    assert answer.pop("understood") == "3 rows of frequency and value, blanks between them, decimal points"
     assert answer in client.get(BASE).json()["targets"]
     assert answer["name"] == "my slope"
     edit(client, {"do": "target", "curve": answer["key"], "level_db": 80})
