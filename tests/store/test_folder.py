@@ -10,6 +10,7 @@ from pathlib import Path
 import alembic.command
 import alembic.config
 import pytest
+from alembic.operations import Operations
 from sqlalchemy import create_engine, text
 
 from imbrix.core.errors import DataFolderError
@@ -37,6 +38,28 @@ def overwrite(path: Path) -> None:
 def lose_a_table(path: Path) -> None:
     with closing(sqlite3.connect(path)) as connection:
         connection.execute("DROP TABLE array")
+
+
+def test_a_migration_that_is_cut_off_leaves_nothing_half(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = tmp_path / folder.DATABASE
+    made = Operations.create_table
+
+    def killed(self: Operations, name: str, *columns: object, **more: object) -> object:
+        if name == "array":
+            raise KeyboardInterrupt
+        return made(self, name, *columns, **more)
+
+    monkeypatch.setattr(Operations, "create_table", killed)
+    with pytest.raises(KeyboardInterrupt):
+        open_database(path)
+    folder.check(tmp_path)
+    with closing(sqlite3.connect(path)) as connection:
+        assert connection.execute("SELECT name FROM sqlite_master").fetchall() == []
+    monkeypatch.setattr(Operations, "create_table", made)
+    open_database(path).kw["bind"].dispose()
+    folder.check(tmp_path)
+    with closing(sqlite3.connect(path)) as connection:
+        assert ("array",) in connection.execute("SELECT name FROM sqlite_master").fetchall()
 
 
 @pytest.mark.parametrize("damage", [cut, overwrite, lose_a_table, lambda path: path.write_text("no database")])

@@ -51,6 +51,11 @@ def migrate(engine: Engine) -> None:
 
     config = alembic.config.Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    with engine.begin() as connection:
+    with engine.connect() as connection:
+        # Python's sqlite3 opens no transaction for what makes tables: a kill would leave some of them.
+        connection.connection.dbapi_connection.isolation_level = None  # type: ignore[union-attr]
+        connection.exec_driver_sql("BEGIN IMMEDIATE")
         config.attributes["connection"] = connection
         alembic.command.upgrade(config, "head")
+        connection.exec_driver_sql("COMMIT")
+        connection.invalidate()

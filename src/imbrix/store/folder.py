@@ -47,6 +47,8 @@ def check(folder: Path) -> None:
         raise _damaged(folder, str(error)) from None
     if found != ["ok"]:
         raise _damaged(folder, "; ".join(found).replace("\n", ", "))
+    if not tables:
+        return  # a first start that was cut off before anything was kept
     # A table that a migration is still to make is missing in an older file only.
     lacking = sorted(FIRST_TABLES - tables) if "alembic_version" in tables else ["alembic_version"]
     if lacking:
