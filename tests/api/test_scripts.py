@@ -112,15 +112,18 @@ def test_what_belongs_to_the_machine_belongs_to_no_project(client: TestClient, w
     assert client.post(f"{BASE}/takes/abort").status_code == 200  # so that any window may stop it
 
 
+SAID = "6 rows of frequency and value, blanks between them, decimal points"
+
+
 def test_uploads_answer_with_what_they_made(client: TestClient) -> None:
     rows = "\n".join(f"{hertz} {80 - n}" for n, hertz in enumerate((20, 100, 500, 2000, 8000, 20_000)))
     files = {"file": ("curve.one.txt", rows.encode())}
     take = client.post(f"{BASE}/takes/upload", data={"channel": "sub", "kind": "text"}, files=files)
-    assert (take.status_code, take.json()) == (201, {"id": 15, "name": "curve.one.txt"})
+    assert (take.status_code, take.json()) == (201, {"id": 15, "name": "curve.one.txt", "understood": SAID})
     line = client.post(f"{BASE}/references", files=files)
-    assert (line.status_code, line.json()) == (201, {"id": 1, "name": "curve.one"})
+    assert (line.status_code, line.json()) == (201, {"id": 1, "name": "curve.one", "understood": SAID})
     target = client.post(f"{BASE}/targets", files=files)
-    assert (target.status_code, target.json()) == (200, {"key": "own-1", "name": "curve.one"})
+    assert (target.status_code, target.json()) == (200, {"key": "own-1", "name": "curve.one", "understood": SAID})
     assert client.get(BASE).json()["takes"][0]["id"] == 15
 
 

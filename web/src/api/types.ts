@@ -4,7 +4,7 @@ import type { components, paths } from './schema.generated';
 type Schemas = components['schemas'];
 
 export type Edit = Schemas['EditsIn']['edits'][number];
-export type Copy = Schemas['Copy'];
+export type Copy = Schemas['CopyState'];
 export type Weight = Schemas['Weight'];
 export type FitLimits = Schemas['FitLimits'];
 export type Fitted = Schemas['Fitted'];

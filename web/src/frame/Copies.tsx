@@ -34,7 +34,7 @@ export function Copies({ work }: { work: Work }) {
       <Typography sx={{ fontSize: 12.5 }} color="text.secondary" data-testid="copies">
         {newest
           ? `${copies.length} in the data folder; the newest of ${newest.made.slice(0, 10)}, ${clock(newest.made)}, ` +
-            `${(newest.bytes / 1e6).toFixed(1)} MB: ${newest.name}. `
+            `${(newest.size_bytes / 1e6).toFixed(1)} MB: ${newest.name}. `
           : 'None yet; one is made once a day. '}
         All projects and takes, without music. <code>imbrix restore</code> puts one back.
       </Typography>
