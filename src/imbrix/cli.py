@@ -54,9 +54,9 @@ def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
     from imbrix.work.ground.workspace import open_workspace
     from imbrix.work.warm import warm
 
-    # The port first and the folder next: a second start by mistake must not touch what the first one works on.
-    listener = _bound(port)
     with ExitStack() as stack:
+        # The port first and the folder next: a second start by mistake must not touch what the first one works on.
+        listener = stack.enter_context(_bound(port))
         with _told(folder):
             folder.mkdir(parents=True, exist_ok=True)
             stack.enter_context(claim(folder))

@@ -103,6 +103,18 @@ def test_a_copy_that_is_restored_is_the_work_of_then(demo: Workspace) -> None:
     again.close()
 
 
+def test_a_copy_that_is_damaged_itself_takes_the_place_of_nothing(demo: Workspace) -> None:
+    copied = folder.copy(demo.folder, NOW)
+    demo.close()
+    before = (demo.folder / folder.DATABASE).read_bytes()
+    copied.write_text("no database")
+    with pytest.raises(DataFolderError, match=r"is damaged itself .* nothing was changed"):
+        folder.restore(demo.folder, None, NOW)
+    assert (demo.folder / folder.DATABASE).read_bytes() == before
+    assert not list(demo.folder.glob("damaged-*"))
+    assert not list(demo.folder.glob("*.part"))
+
+
 def test_a_copy_that_fails_leaves_nothing_half(demo: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
     def full(_self: Path, _target: Path) -> None:
         raise OSError(28, "No space left on device")

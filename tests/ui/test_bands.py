@@ -60,3 +60,8 @@ def test_a_fit_goes_by_all_places_that_were_recorded(page: Page) -> None:
     page.after(page.test_id("fit").click)
     newest = httpx.get(f"{page.address}{BASE}", timeout=60).json()["revision"]
     assert newest["summary"].startswith("Fit Mid L over 2 places: ")
+    # What was left alone is marked where it is, with why.
+    marks = page.driver.find_elements("css selector", "[data-testid=dips-left] [role=listitem]")
+    said = page.test_id("left-alone").get_attribute("title").splitlines()
+    assert len(marks) == len(said) > 0
+    assert all("left alone, a" in one.get_attribute("aria-label") for one in marks)

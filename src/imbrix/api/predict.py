@@ -8,6 +8,7 @@ from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import BudgetIn, FitIn, ProposeIn, TapeIn
 from imbrix.core.tune.edits import Edit
 from imbrix.work.predict import alignment, distances, fitting, latency, offers, turning
+from imbrix.work.predict.asked import LeftAlone
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.state.proposals import ProposalsState, proposals_state, take_first
 
@@ -27,7 +28,7 @@ class FitFigures(BaseModel):
     bands: int
     low_hz: float
     high_hz: float
-    left: tuple[fitting.LeftAlone, ...]
+    left: tuple[LeftAlone, ...]
     places: tuple[str, ...]
 
 

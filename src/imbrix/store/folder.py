@@ -57,14 +57,18 @@ def check(folder: Path) -> None:
 
 def _looked_at(path: Path) -> tuple[list[str], set[str]]:
     """What SQLite finds wrong, `ok` where nothing is, and the names of the tables."""
+
+    def look(address: str) -> tuple[list[str], set[str]]:
+        with closing(sqlite3.connect(address, uri=True)) as connection:
+            found = [row[0] for row in connection.execute("PRAGMA quick_check(3)")]
+            names = connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")
+            return found, {row[0] for row in names}
+
+    address = path.absolute().as_uri()
     try:
-        connection = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)
-        connection.execute("SELECT 1 FROM sqlite_master")
+        return look(f"{address}?mode=ro")
     except sqlite3.OperationalError:  # a log without its index is read by one who may write only
-        connection = sqlite3.connect(path)
-    with closing(connection):
-        found = [row[0] for row in connection.execute("PRAGMA quick_check(3)")]
-        return found, {row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+        return look(f"{address}?mode=rw")
 
 
 FIRST_TABLES = {name for name in Base.metadata.tables if name not in ("correction", "document")}
@@ -122,12 +126,20 @@ def restore(folder: Path, wanted: Path | None, now: datetime) -> tuple[Path, Pat
     source = wanted or next(iter(copies(folder)), None)
     if source is None or not source.is_file():
         raise DataFolderError(f"there is no copy to be restored: {wanted or folder / COPIES}")
+    # The copy is looked at and lies on the disk before what is there gives way to it.
+    part = folder / f"{DATABASE}.part"
+    shutil.copyfile(source, part)
+    try:
+        found, _ = _looked_at(part)
+    except sqlite3.DatabaseError as error:
+        found = [str(error)]
+    if found != ["ok"]:
+        part.unlink()
+        raise DataFolderError(f"the copy {source} is damaged itself ({found[0]}): nothing was changed; try another")
     aside = folder / f"damaged-{now:%Y-%m-%d-%H%M%S}"
     aside.mkdir()
     for name in (DATABASE, f"{DATABASE}-wal", f"{DATABASE}-shm"):
         if (folder / name).exists():
             (folder / name).rename(aside / name)
-    part = folder / f"{DATABASE}.part"
-    shutil.copyfile(source, part)
     part.replace(folder / DATABASE)
     return source, aside

@@ -63,11 +63,6 @@ export function partsOf(project: Project, seam: Seam): [string, string] {
 
 /** The places of the microphone at which every one of some drivers was recorded. */
 export function placesOf(project: Project, drivers: string[]): string[] {
-  const at = (id: string) =>
-    project.takes
-      .filter((one) => one.purpose === 'driver' && one.channels[0] === id && !one.discarded && one.angle === null)
-      .filter((one) => ['sweep', 'file', 'impulse'].includes(one.method))
-      .map((one) => one.position);
-  const [first = [], ...others] = drivers.map(at);
-  return [...new Set(first)].filter((spot) => others.every((one) => one.includes(spot)));
+  const [first = [], ...others] = drivers.map((id) => project.drivers[id]?.places ?? []);
+  return first.filter((spot) => others.every((one) => one.includes(spot)));
 }

@@ -7,7 +7,7 @@ from imbrix.core.tune.edits import SetDelays
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import scene
-from imbrix.work.predict.system import require_time
+from imbrix.work.predict.spots import require_time
 from imbrix.work.takes.reading import arrival
 from imbrix.work.tune.revisions import Head, commit, head
 

@@ -11,7 +11,7 @@ from imbrix.core.tune.edits import SetTarget
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.fitting import FIT_SMOOTHING
+from imbrix.work.predict.asked import FIT_SMOOTHING
 from imbrix.work.predict.scene import Scene, acoustic_target, predicted
 
 MOST_GAIN_DB = 3.0

@@ -2,37 +2,54 @@
 
 import numpy as np
 
+from imbrix.core.errors import ConflictError
 from imbrix.core.signal.signal import ComplexArray
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene
 from imbrix.work.takes.reading import bare, sick
 from imbrix.work.takes.shelf import Take
 
+Spots = dict[str, dict[str, Take]]
+"""By driver, and by place of the microphone, a take."""
 
-def at_spots(space: Workspace, now: Scene, name: str, timed: bool = False) -> dict[str, Take]:
-    """By place the take of a driver: the one in force, first, and the newest of every other place; `timed`: the newest
-    there that keeps time."""
-    force = now.takes[name]
-    found = {force.details.position: force}
+
+def spots_of(space: Workspace, now: Scene, timed: bool = False) -> Spots:
+    """The take in force of every driver, first, and the newest of every other place; `timed`: the newest there that
+    keeps time."""
+    found = {name: {take.details.position: take} for name, take in now.takes.items()}
     for one in now.known_takes:  # the newest first
-        usable = one.purpose == "driver" and one.has_impulse and not one.discarded and not one.details.angle
-        usable = usable and (one.timed or not timed)
-        if usable and one.channels[0] == name and one.details.position not in found and not sick(space, one):
-            found[one.details.position] = one
+        if one.purpose != "driver" or one.discarded or not one.has_impulse or one.details.angle:
+            continue
+        mine = found.get(one.channels[0])
+        if mine is None or one.details.position in mine or (timed and not one.timed) or sick(space, one):
+            continue
+        mine[one.details.position] = one
     return found
 
 
 def all_at_spots(space: Workspace, now: Scene) -> tuple[ComplexArray, tuple[str, ...]]:
     """Bare responses (p, d, n): those in force, and those of every other place at which all drivers were recorded."""
     here, clock = now.takes[now.ids[0]].details.position, now.takes[now.ids[0]].clock
-    by_driver = {name: at_spots(space, now, name, timed=True) for name in now.ids}
+    found = spots_of(space, now, timed=True)
     others = [
         spot
-        for spot in by_driver[now.ids[0]]
-        if spot != here and all(spot in takes and _same_clock(takes[spot].clock, clock) for takes in by_driver.values())
+        for spot in found[now.ids[0]]
+        if spot != here and all(spot in takes and _same_clock(takes[spot].clock, clock) for takes in found.values())
     ]
-    rows = [np.array([np.nan_to_num(bare(space, by_driver[name][spot])) for name in now.ids]) for spot in others]
+    rows = [np.array([np.nan_to_num(bare(space, found[name][spot])) for name in now.ids]) for spot in others]
     return np.array([now.rows, *rows], dtype=complex), (here, *others)
+
+
+def require_time(now: Scene) -> None:
+    """Raise ConflictError where takes are missing, keep no time, or keep it by different clocks."""
+    lacking = [one.name for one in now.layout.drivers if one.id not in now.ids]
+    if lacking:
+        raise ConflictError(f"{', '.join(lacking)}: no take yet; record every driver first")
+    late = [now.layout.driver(name).name for name in now.ids if not now.takes[name].timed]
+    if late:
+        raise ConflictError(f"{', '.join(late)}: the take keeps no time, so that nothing can be aligned with it")
+    if len({now.takes[name].clock for name in now.ids}) > 1:
+        raise ConflictError("the takes keep time by different clocks (loopback, marker): record them alike")
 
 
 def _same_clock(one: str, other: str) -> bool:

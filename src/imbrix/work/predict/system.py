@@ -3,12 +3,11 @@
 from dataclasses import replace
 
 from imbrix.core.align.problem import Arrival, System
-from imbrix.core.errors import ConflictError
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.fitting import expected
 from imbrix.work.predict.scene import Scene, common_clock, scene
-from imbrix.work.predict.spots import all_at_spots
+from imbrix.work.predict.spots import all_at_spots, require_time
 from imbrix.work.takes.reading import arrival, onset_of
 
 
@@ -20,18 +19,6 @@ def system_of(space: Workspace, slug: str, now: Scene) -> tuple[System, tuple[st
     require_time(now)
     rows, places = all_at_spots(space, now)
     return replace(timed_system(space, slug, now), bare=rows), places
-
-
-def require_time(now: Scene) -> None:
-    """Raise ConflictError where takes are missing, keep no time, or keep it by different clocks."""
-    lacking = [one.name for one in now.layout.drivers if one.id not in now.ids]
-    if lacking:
-        raise ConflictError(f"{', '.join(lacking)}: no take yet; record every driver first")
-    late = [now.layout.driver(name).name for name in now.ids if not now.takes[name].timed]
-    if late:
-        raise ConflictError(f"{', '.join(late)}: the take keeps no time, so that nothing can be aligned with it")
-    if len({now.takes[name].clock for name in now.ids}) > 1:
-        raise ConflictError("the takes keep time by different clocks (loopback, marker): record them alike")
 
 
 def timed_system(space: Workspace, slug: str, now: Scene) -> System:

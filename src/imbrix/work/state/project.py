@@ -33,6 +33,7 @@ from imbrix.work.predict.fitting import share
 from imbrix.work.predict.latency import budget, chain
 from imbrix.work.predict.offers import two_sides
 from imbrix.work.predict.scene import Scene, scene
+from imbrix.work.predict.spots import spots_of
 from imbrix.work.rig import readiness, rig
 from imbrix.work.rig.choices import Position
 from imbrix.work.rig.readiness import Part
@@ -57,7 +58,7 @@ PROOF: Drawer[tuple[object, ...], str] = Drawer("words of proof", 64)
 
 
 class DriverState(BaseModel):
-    """What the takes in force show of a driver."""
+    """What the takes in force show of a driver, and the `places` of the microphone at which it was recorded."""
 
     take_id: int
     low_hz: float
@@ -72,6 +73,7 @@ class DriverState(BaseModel):
     made: Moment
     method: Method
     moving_id: int | None
+    places: tuple[str, ...]
 
 
 class ReferenceState(BaseModel):
@@ -182,7 +184,8 @@ def project_state(space: Workspace, slug: str) -> ProjectState:
     at = scene(space, slug)
     line = readiness.ready_line(space, slug)
     link = link_state(space, slug)
-    known = {one.channels[0]: _driver(space, slug, one, at) for one in at.takes.values()}
+    spots = spots_of(space, at)
+    known = {name: _driver(space, slug, one, at, tuple(spots[name])) for name, one in at.takes.items()}
     found = [*findings(space, slug, at, now.tune, line), *of_impedances(space, slug, layout, all_takes)]
     return ProjectState(
         slug=slug,
@@ -292,7 +295,7 @@ def _impedance(space: Workspace, slug: str, all_takes: list[Take]) -> dict[str, 
     }
 
 
-def _driver(space: Workspace, slug: str, one: Take, at: Scene) -> DriverState:
+def _driver(space: Workspace, slug: str, one: Take, at: Scene, places: tuple[str, ...]) -> DriverState:
     shows = reading(space, one)
     ends, comes = driver_band_of(space, slug, one), onset_of(space, slug, one)
     low, high = ends.low_hz, ends.high_hz
@@ -312,6 +315,7 @@ def _driver(space: Workspace, slug: str, one: Take, at: Scene) -> DriverState:
         made=one.created,
         method=one.method,
         moving_id=moving.id if moving else None,
+        places=places,
     )
 
 

@@ -11,6 +11,7 @@ import { Row } from '../../ui/Panel';
 import { usePick } from '../../state/window';
 
 const MOST_WEIGHTS = 8;
+const HERTZ = { unit: 'Hz', digits: 0, factor: true, step: 1 / 12 };
 const FRESH: Weight = { low_hz: 300, high_hz: 3000, weight: 2 };
 
 export function FitMore({ places }: { places: string[] }) {
@@ -61,10 +62,7 @@ export function FitMore({ places }: { places: string[] }) {
         <Row key={n}>
           <NumberField
             label={`Weight ${n + 1} from`}
-            unit="Hz"
-            digits={0}
-            factor
-            step={1 / 12}
+            {...HERTZ}
             value={one.low_hz}
             min={1}
             max={one.high_hz / 1.05}
@@ -72,10 +70,7 @@ export function FitMore({ places }: { places: string[] }) {
           />
           <NumberField
             label={`Weight ${n + 1} to`}
-            unit="Hz"
-            digits={0}
-            factor
-            step={1 / 12}
+            {...HERTZ}
             value={one.high_hz}
             min={one.low_hz * 1.05}
             max={200_000}

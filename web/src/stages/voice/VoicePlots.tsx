@@ -17,6 +17,7 @@ import type { StageProps } from '../props';
 import { bandsOf, putBand } from './bands';
 import { BendHandles } from './BendHandles';
 import { Handle } from './Handle';
+import { LeftAlone } from './LeftAlone';
 import { hueOf } from '../../ui/theme';
 
 export function VoicePlots({ work, selection }: StageProps) {
@@ -24,6 +25,8 @@ export function VoicePlots({ work, selection }: StageProps) {
   const { own } = useTheme();
   const picture = useWindow((state) => state.picture);
   const limit = useWindow((state) => state.limits.boost_db);
+  const leftAlone = useWindow((state) => state.leftAlone);
+  const dips = leftAlone?.about === selection ? leftAlone.dips : [];
   const main = useLines(project, 'main');
   const lower = useLines(project, 'lower');
   const band = useWindow((state) => state.band);
@@ -152,6 +155,7 @@ export function VoicePlots({ work, selection }: StageProps) {
               <>
                 {targetLine(geometry)}
                 {bends(geometry)}
+                <LeftAlone dips={dips} geometry={geometry} />
               </>
             )}
           </Plot>

@@ -15,10 +15,9 @@ export const hasGain = ({ kind }: Band) => kind !== 'notch' && kind !== 'all_pas
 
 export const bandsOf = (work: Work, selection: string): Band[] =>
   selection ? work.tune.channels[selection].bands : work.tune.common;
-export const target = (selection: string) => selection || null;
 export const putBand = (selection: string, index: number, band: Band | null): Edit => ({
   do: 'band',
-  channel: target(selection),
+  channel: selection || null,
   index,
   band,
 });

@@ -1,7 +1,7 @@
 /** Bands at the mid-band frequencies of third octaves: another way to see and turn peaking bands. */
 import type { Band, Edit } from '../../api/types';
 import { qOf } from '../../state/width';
-import { target } from './bands';
+import { putBand } from './bands';
 
 /** Nominal ones, ISO 266. */
 export const THIRDS_HZ = [
@@ -28,9 +28,8 @@ export function thirdsOf(bands: Band[]): { gains: number[]; others: number } {
 /** The edit that gives one of them a gain; at nought its band goes, and its room with it. */
 export function setThird(selection: string, bands: Band[], hz: number, gain_db: number): Edit | null {
   const at = bands.findIndex((one) => isThird(one, hz));
-  const channel = target(selection);
   if (at < 0 && !gain_db) return null;
   const fresh: Band = { kind: 'peaking', frequency_hz: hz, gain_db, q: THIRD_Q, off: false };
   const index = at < 0 ? bands.length : at;
-  return { do: 'band', channel, index, band: gain_db ? { ...(bands[at] ?? fresh), gain_db } : null };
+  return putBand(selection, index, gain_db ? { ...(bands[at] ?? fresh), gain_db } : null);
 }
