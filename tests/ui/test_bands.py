@@ -51,15 +51,17 @@ def test_a_fit_goes_by_all_places_that_were_recorded(page: Page) -> None:
     page.test_id("fit-more").click()
     assert "second place" in page.test_id("fit-more-fields").text
     with httpx.Client(base_url=page.address, timeout=60) as api:
-        api.patch("/api/rig", json={"position": "Left ear"}).raise_for_status()
-        api.post(f"{BASE}/takes", json={"channels": ["mid-l"], "purpose": "driver"}).raise_for_status()
-    page.choose("Goes by", "All 2 places")
+        for place in ("Left ear", "Right ear"):
+            api.patch("/api/rig", json={"position": place}).raise_for_status()
+            api.post(f"{BASE}/takes", json={"channels": ["mid-l"], "purpose": "driver"}).raise_for_status()
+            page.until(lambda: api.get("/api/progress").json()["stage"] == "kept")
+    page.choose("Goes by", "All 3 places")
     page.button("Weigh a span").click()
     page.type_into("Weight 1 counts", "3")
     assert serious(page) == []
     page.after(page.test_id("fit").click)
     newest = httpx.get(f"{page.address}{BASE}", timeout=60).json()["revision"]
-    assert newest["summary"].startswith("Fit Mid L over 2 places: ")
+    assert newest["summary"].startswith("Fit Mid L over 3 places: ")
     # What was left alone is marked where it is, with why.
     marks = page.driver.find_elements("css selector", "[data-testid=dips-left] [role=listitem]")
     said = page.test_id("left-alone").get_attribute("title").splitlines()
