@@ -5,7 +5,7 @@ BIN := .venv/bin
 WEB_SOURCES := $(shell find web/src -type f ! -name '*.generated.d.ts') web/index.html web/vite.config.ts
 API_SOURCES := $(shell find src/imbrix -name '*.py')
 
-.PHONY: demo test lint types build bench screenshots lock clean
+.PHONY: demo test trials lint types build bench screenshots lock clean
 
 demo: .build/web
 	$(BIN)/imbrix demo --port $(PORT)
@@ -13,6 +13,10 @@ demo: .build/web
 test: .build/web .build/dev .build/chromium
 	cd web && npm run -s test
 	$(BIN)/pytest -n 2 --dist loadgroup --cov=imbrix --cov-report=term:skip-covered
+
+# The long form of what `make test` does of tests/trials in seconds; IMBRIX_SEED=7 draws other ones.
+trials: .build/web .build/dev
+	IMBRIX_TRIALS=long $(BIN)/pytest tests/trials --timeout=0 -v
 
 lint: .build/dev .build/client
 	$(BIN)/ruff check src tests benchmarks docs

@@ -43,18 +43,21 @@ def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 @pytest.fixture
-def space(tmp_path: Path) -> Workspace:
+def space(tmp_path: Path) -> Iterator[Workspace]:
     """A project without takes."""
     made = open_workspace(tmp_path / "data", pace=0)
     create_project(made, van.SLUG, van.NAME, van.layout())
-    return made
+    yield made
+    made.close()
 
 
 @pytest.fixture
-def demo(demo_folder: Path, tmp_path: Path) -> Workspace:
+def demo(demo_folder: Path, tmp_path: Path) -> Iterator[Workspace]:
     """The demo project, to be changed at will."""
     shutil.copytree(demo_folder, tmp_path / "demo")
-    return open_workspace(tmp_path / "demo", pace=0)
+    made = open_workspace(tmp_path / "demo", pace=0)
+    yield made
+    made.close()
 
 
 @pytest.fixture

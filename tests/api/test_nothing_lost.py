@@ -1,11 +1,7 @@
 """A killed server: whatever was shown as saved is there again, and nothing is half done."""
 
-import os
+import json
 import shutil
-import signal
-import socket
-import subprocess
-import sys
 import threading
 import time
 from collections.abc import Iterator
@@ -15,40 +11,7 @@ import httpx
 import pytest
 import websockets.sync.client as ws
 
-BASE = "/api/projects/wren"
-
-
-class Server:
-    """The real server in a process of its own, to be killed."""
-
-    def __init__(self, folder: Path, pace: float = 1.0) -> None:
-        with socket.socket() as free:
-            free.bind(("127.0.0.1", 0))
-            self.port = free.getsockname()[1]
-        self.folder = folder
-        self.pace = pace
-        self.start()
-
-    def start(self) -> None:
-        command = [sys.executable, "-m", "imbrix.cli", "demo", "--folder", str(self.folder), "--port", str(self.port)]
-        self.process = subprocess.Popen([*command, "--pace", str(self.pace)], stdout=subprocess.DEVNULL)
-        self.http = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=120)
-        deadline = time.monotonic() + 180
-        while time.monotonic() < deadline:
-            try:
-                if self.http.get(BASE).status_code == 200:
-                    return
-            except httpx.TransportError:
-                time.sleep(0.05)
-        raise AssertionError("the server did not start")
-
-    def kill(self) -> None:
-        os.kill(self.process.pid, signal.SIGKILL)
-        self.process.wait()
-        self.http.close()
-
-    def state(self) -> dict:
-        return self.http.get(BASE).json()
+from tests.helpers.server import BASE, Server
 
 
 @pytest.fixture
@@ -134,7 +97,7 @@ def test_killed_in_the_middle_of_a_drag(server: Server) -> None:
         drawn = 0
         while drawn < 5:
             corner = {"do": "crossover", "channel": "mid-l", "end": "high_pass", "corner_hz": 300 + drawn}
-            live.send(f'{{"seq": {drawn}, "view": {{"stage": "seams"}}, "edits": [{_json(corner)}]}}')
+            live.send(f'{{"seq": {drawn}, "view": {{"stage": "seams"}}, "edits": [{json.dumps(corner)}]}}')
             drawn += isinstance(live.recv(), bytes)
         server.kill()
     server.start()
@@ -163,9 +126,3 @@ def test_killed_in_the_middle_of_a_send(server: Server) -> None:
     assert state["tune"] == saved["tune"]
     assert state["link"]["unsent"]  # its power was cut with the server: what is not in it shows as unsent
     assert server.http.post(f"{BASE}/processor/send").json()["link"]["unsent"] == []
-
-
-def _json(value: dict) -> str:
-    import json
-
-    return json.dumps(value)

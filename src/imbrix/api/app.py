@@ -35,6 +35,7 @@ from imbrix.api import (
     tune,
     views,
 )
+from imbrix.api.news import News
 from imbrix.work.demo import Demos, clear_halves
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.hold import restore_after_crash
@@ -79,6 +80,7 @@ def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
     app = FastAPI(docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=lifespan, **describe.ABOUT)
     app.state.space = space
     app.state.recorder = Recorder(space)
+    app.state.news = News(space, app.state.recorder)
     app.state.demos = Demos(app.state.recorder)
     restore_after_crash(space)
     clear_halves(space)

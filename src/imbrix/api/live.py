@@ -16,6 +16,7 @@ from pydantic import Field, ValidationError
 from starlette.concurrency import run_in_threadpool
 
 from imbrix.api.frames import encode
+from imbrix.api.news import News
 from imbrix.api.problems import told as words
 from imbrix.api.schemas import Number, Request
 from imbrix.core.errors import ImbrixError
@@ -36,8 +37,6 @@ DRAWN = "drawn"
 FRAME_S = 0.04
 """No more than 25 frames a second: an eye sees no more in a curve."""
 PROGRESS_S = 0.1
-LOOK_S = 0.01
-"""How often it is looked whether there is something to tell."""
 
 
 class _Window:
@@ -47,8 +46,8 @@ class _Window:
         self.slug = slug
         self.name = name
         self.smoothing: Fraction = 6.0
-        self.drawn = asyncio.Event()
-        self.drawn.set()
+        self.drawn = True
+        self.news = asyncio.Event()
 
 
 class Wanted(Request):
@@ -66,7 +65,7 @@ async def live(socket: WebSocket, slug: str, window: str = "") -> None:
     await socket.accept()
     # A socket that does not name its window is one of its own all the same.
     mine = _Window(slug, window[:40] or f"socket-{id(socket)}")
-    telling = asyncio.create_task(_tell(socket, space, recorder, mine))
+    telling = asyncio.create_task(_tell(socket, space, recorder, socket.app.state.news, mine))
     try:
         while True:
             message = await socket.receive()
@@ -77,7 +76,8 @@ async def live(socket: WebSocket, slug: str, window: str = "") -> None:
                 await socket.close(1009, "message too large")
                 return
             if text == DRAWN:
-                mine.drawn.set()
+                mine.drawn = True
+                mine.news.set()
             else:
                 await _answer(socket, space, recorder, text, mine)
     except WebSocketDisconnect:
@@ -127,25 +127,45 @@ def _frame(space: Workspace, recorder: Recorder, mine: _Window, wanted: Wanted) 
     )
 
 
-async def _tell(socket: WebSocket, space: Workspace, recorder: Recorder, mine: _Window) -> None:
+async def _tell(socket: WebSocket, space: Workspace, recorder: Recorder, news: News, mine: _Window) -> None:
     """Send the recorder's progress when it has changed, curves as they grow, and that something was changed."""
     told: Progress | None = None
     told_at = 0.0
     drawn, drawn_at = -1, 0.0
-    version, changed_at = space.version, 0.0
-    while True:
-        progress, heard = recorder.progress, recorder.growing
-        now = time.monotonic()
-        if heard is not None and heard.count != drawn and mine.drawn.is_set() and now - drawn_at >= FRAME_S:
-            drawn, drawn_at = heard.count, now
-            picture = await run_in_threadpool(growing.draw, space, heard, mine.smoothing)
-            mine.drawn.clear()
-            await socket.send_bytes(encode(picture, {"running": True, "channels": heard.channels}))
-        fresh = told is None or progress.version != told.version
-        if fresh and (told is None or progress.stage != told.stage or now - told_at >= PROGRESS_S):
-            told, told_at = progress, now
-            await socket.send_text(json.dumps({"progress": asdict(progress)}))
-        if space.version != version and now - changed_at >= PROGRESS_S:
-            version, changed_at = space.version, now
-            await socket.send_text(json.dumps({"changed": version}))
-        await asyncio.sleep(LOOK_S)
+    async with news.heard_by(mine.news):
+        version, changed_at = space.version, 0.0
+        while True:
+            mine.news.clear()
+            progress, heard = recorder.progress, recorder.growing
+            now = time.monotonic()
+            later: list[float] = []  # when what is too early to be told may be
+            if heard is not None and heard.count != drawn and mine.drawn:
+                if now - drawn_at >= FRAME_S:
+                    drawn, drawn_at = heard.count, now
+                    picture = await run_in_threadpool(growing.draw, space, heard, mine.smoothing)
+                    mine.drawn = False
+                    await socket.send_bytes(encode(picture, {"running": True, "channels": heard.channels}))
+                else:
+                    later.append(drawn_at + FRAME_S)
+            if told is None or progress.version != told.version:
+                if told is None or progress.stage != told.stage or now - told_at >= PROGRESS_S:
+                    told, told_at = progress, now
+                    await socket.send_text(json.dumps({"progress": asdict(progress)}))
+                else:
+                    later.append(told_at + PROGRESS_S)
+            if space.version != version:
+                if now - changed_at >= PROGRESS_S:
+                    version, changed_at = space.version, now
+                    await socket.send_text(json.dumps({"changed": version}))
+                else:
+                    later.append(changed_at + PROGRESS_S)
+            await _news(mine, min(later) - now if later else None)
+
+
+async def _news(mine: _Window, seconds: float | None) -> None:
+    """Wait until there is news for a window, at most so many seconds."""
+    try:
+        async with asyncio.timeout(seconds):
+            await mine.news.wait()
+    except TimeoutError:
+        pass

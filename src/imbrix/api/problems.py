@@ -2,6 +2,7 @@
 
 import errno
 import logging
+import sqlite3
 from collections.abc import Mapping
 from typing import Any
 
@@ -82,6 +83,7 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(OperationalError, _database)
+    app.add_exception_handler(sqlite3.OperationalError, _database)
     app.add_exception_handler(OSError, _system)
     app.add_exception_handler(Exception, _bug)
 

@@ -174,8 +174,12 @@ class StandinProcessor:
             self._volatile = saved
             return
         part = self._memory.with_suffix(".part")
-        part.write_text(json.dumps(saved))
-        part.replace(self._memory)  # a kill leaves the old memory or the new one, never half of it
+        try:
+            part.write_text(json.dumps(saved))
+            part.replace(self._memory)  # a kill leaves the old memory or the new one, never half of it
+        except OSError:
+            part.unlink(missing_ok=True)
+            raise
 
 
 class _Line:

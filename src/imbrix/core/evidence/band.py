@@ -148,6 +148,7 @@ def _fitted(
     spread = np.array([_LEVEL_SD, low[1], _RISE_SD, high[1], _FALL_SD, shelf[1], _SHELF_OCTAVES])
     least = np.array([loud - 60, 2.0, 0.8, 5.5, 0.7, -6.0, 4.8])
     most = np.array([loud + 30, 13.5, 4.5, 15.5, 5.0, 20.0, 7.8])
+    begin = np.clip(middle, least, most)  # an odd resonance may lie beyond what is looked through
 
     def residuals(values: FloatArray) -> FloatArray:
         stray = (shown.levels - _curve(values, shown.octaves)[0]) * shown.weights
@@ -159,7 +160,7 @@ def _fitted(
         return np.concatenate((-(steep * shown.weights)[:, None] * by, np.diag(1 / spread)))
 
     enough = {"ftol": 1e-4, "xtol": 1e-4, "max_nfev": 30}
-    found = scipy.optimize.least_squares(residuals, middle, slopes, (least, most), x_scale=spread, **enough)
+    found = scipy.optimize.least_squares(residuals, begin, slopes, (least, most), x_scale=spread, **enough)
     sd = np.sqrt(np.diag(np.linalg.pinv(found.jac.T @ found.jac)))
     beyond = np.log2(10 ** (WITHIN_DB / 10) - 1) / 2
     ends = found.x[1] - beyond / found.x[2], found.x[3] + beyond / found.x[4]

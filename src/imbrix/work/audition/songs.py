@@ -20,6 +20,8 @@ from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 
 MOST_BYTES, MOST_SECONDS, MOST_SONGS = 64_000_000, 480.0, 100
+MOST_SAMPLES = 100_000_000
+"""Of all channels: eight minutes of two at 96 kHz. A packed file of little size may hold many times more."""
 FULL_DBFS = -3.0
 """The peak that every piece is brought to: how loud it plays is said by the level."""
 SHIPPED_S, SHIPPED_RATE = 12.0, 48_000
@@ -63,16 +65,24 @@ def bring(space: Workspace, data: bytes, name: str) -> Song:
                 raise BadFileError(f"{sound.channels} channels at {sound.samplerate} Hz: this is no music")
             if sound.frames > MOST_SECONDS * sound.samplerate:
                 raise BadFileError(f"the piece is longer than the {MOST_SECONDS / 60:.0f} minutes that are taken")
+            if sound.frames * sound.channels > MOST_SAMPLES:
+                raise BadFileError(
+                    f"{sound.frames / sound.samplerate:.0f} s of {sound.channels} channels at {sound.samplerate} Hz "
+                    "are more than is read here: two channels at 48 or 96 kHz are enough"
+                )
             samples, rate = sound.read(dtype="float32", always_2d=True), int(sound.samplerate)
     except soundfile.LibsndfileError as error:
-        raise BadFileError(f"this cannot be read as music: {str(error).rstrip('.')}") from None
+        raise BadFileError(f"this cannot be read as music: {error.error_string.rstrip('.')}") from None
     if samples.shape[0] < rate or not np.isfinite(samples).all() or not np.abs(samples).max() > 0:
         raise BadFileError("the piece is silent, damaged, or shorter than a second")
     two = samples[:, :2] if samples.shape[1] > 1 else np.repeat(samples, 2, axis=1)
     # The file first, and without holding anybody up: a name without one would be a piece that cannot be played.
     path = _folder(space) / f"{secrets.token_hex(8)}.flac"
     path.parent.mkdir(exist_ok=True)
-    soundfile.write(path, two / np.abs(two).max() * 10 ** (FULL_DBFS / 20), rate, subtype="PCM_24")
+    # Packed in memory: libsndfile does not tell a full disk from other faults.
+    packed = io.BytesIO()
+    loud = two / np.abs(two).max() * 10 ** (FULL_DBFS / 20)
+    soundfile.write(packed, loud, rate, format="FLAC", subtype="PCM_24")
     kept: list[Song] = []
 
     def change(now: Document) -> Document:
@@ -84,6 +94,7 @@ def bring(space: Workspace, data: bytes, name: str) -> Song:
         return {"last": number, "songs": [*known, {**kept[-1].model_dump(), "file": path.name}]}
 
     try:
+        path.write_bytes(packed.getbuffer())
         documents.change(space, KEY, change)
     except BaseException:
         path.unlink(missing_ok=True)

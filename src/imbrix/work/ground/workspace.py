@@ -118,8 +118,9 @@ class Workspace:
         return self.recall(LAYOUTS, slug, (ProjectRow,), read)
 
     def close(self) -> None:
-        """Let go of the data folder."""
+        """Let go of the data folder, and of what was computed of it."""
         self.sessions.kw["bind"].dispose()
+        self.memory = Memory()
 
 
 def _note_writes(session: Session, _context: object) -> None:

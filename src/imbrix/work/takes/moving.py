@@ -5,7 +5,7 @@ from collections.abc import Callable
 import numpy as np
 
 from imbrix.core.errors import ConflictError, UnusableError
-from imbrix.core.measure.moving import MovingAverage, Running, window_power
+from imbrix.core.measure.moving import MovingAverage, MovingSettings, Running, window_power
 from imbrix.core.measure.stimuli import shaped_noise
 from imbrix.core.signal.signal import FloatArray, Looped
 from imbrix.core.signal.smoothing import smooth
@@ -25,7 +25,8 @@ def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpo
     if rig.rig(space).device == choices.FILE:
         raise ConflictError("a moving-microphone take needs a sound card; with files, bring a sweep or a curve")
     through = going_through(space, slug, channels, purpose)
-    chosen = rig.rig(space)
+    # What is changed while it sounds is of the next take.
+    chosen, made_under = rig.rig(space), conditions(space, slug)
     settings = chosen.moving_settings
 
     def job() -> None:
@@ -63,7 +64,7 @@ def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpo
         recorder.computing()
         result, noise = loud.running(), quiet.running()
         assert result is not None
-        take_id = _keep_moving(space, slug, channels, purpose, through, result, noise, note)
+        take_id = _keep_moving(space, slug, channels, purpose, through, result, noise, note, settings, made_under)
         recorder.say(
             stage="kept",
             take_id=take_id,
@@ -83,6 +84,8 @@ def _keep_moving(
     result: Running,
     noise: Running | None,
     note: str,
+    settings: MovingSettings,
+    made_under: dict[str, object],
 ) -> int:
     over = np.full(space.grid.size, 120.0)
     if noise is not None:
@@ -96,13 +99,13 @@ def _keep_moving(
         )
     values = np.where(over >= 6, np.sqrt(result.power), np.nan)
     details = Details(
-        length=rig.rig(space).moving.size,
-        level_db=rig.rig(space).moving.level_db,
+        length=settings.size,
+        level_db=settings.level_db,
         averages=result.count,
         band_hz=tuple(np.round(result.bands_hz, 2).tolist()),
         band_db=tuple(np.round(result.band_db, 3).tolist()),
         change_db=result.change_db,
-        **conditions(space, slug),
+        **made_under,
     )
     take_id = keep(
         space,
@@ -116,7 +119,7 @@ def _keep_moving(
         arrays={"response": np.stack((values, np.zeros(values.size))), "over": over},
         details=details,
         note=note,
-        level_db=rig.rig(space).moving.level_db,
+        level_db=settings.level_db,
     )
     if purpose == "driver":
         rounds.made(space, slug, channels[0], take_id)

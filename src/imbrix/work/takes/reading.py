@@ -150,9 +150,13 @@ def driver_band_of(space: Workspace, slug: str, one: Take) -> DriverBand:
     resonance = resonance_of(space, slug, driver.id)
 
     def find() -> DriverBand:
-        shown = points(bare(space, one), space.grid, reading(space, one).over_noise_db)
-        if shown is not None:
-            return _likelier(shown, driver, resonance)
+        try:
+            shown = points(bare(space, one), space.grid, reading(space, one).over_noise_db)
+            if shown is not None:
+                return _likelier(shown, driver, resonance)
+        except (ArithmeticError, ValueError, np.linalg.LinAlgError):
+            # An odd take must not make its project unreadable: its band is then as little sure as can be.
+            LOG.exception("the band of take %d was not found", one.id)
         low, high = usable_band(bare(space, one), space.grid)
         return DriverBand(low, high, np.inf, np.inf, np.inf)
 
@@ -168,7 +172,11 @@ def onset_of(space: Workspace, slug: str, one: Take) -> Onset | None:
     def find() -> tuple[Onset | None]:
         shows = reading(space, one)
         ends = band(space, slug, one)
-        return (onset(bare(space, one), space.grid, shows.over_noise_db, ends, shows.arrival_s),)
+        try:
+            return (onset(bare(space, one), space.grid, shows.over_noise_db, ends, shows.arrival_s),)
+        except (ArithmeticError, ValueError, np.linalg.LinAlgError):
+            LOG.exception("the arrival of take %d was not found", one.id)
+            return (None,)
 
     return space.memory.of(ONSETS, one.id, find, (one.details.correction or 0, *band(space, slug, one)))[0]
 

@@ -59,7 +59,8 @@ def start_sweep(
     for name in inverting:
         through = through.with_channel(name, inverted=not through.channels[name].inverted)
     parts = schedule(space, slug)
-    chosen = rig.rig(space)
+    # What is changed while it sounds is of the next take: the microphone may be asked elsewhere already.
+    chosen, made_under = rig.rig(space), conditions(space, slug)
 
     def job() -> None:
         recorder.countdown(chosen.sweep.countdown_s)
@@ -69,7 +70,7 @@ def start_sweep(
             else _played(recorder, slug, parts, through)
         )
         recorder.computing()
-        take_id = keep_sweep(space, slug, channels, purpose, parts, through, recorded, note, angle)
+        take_id = _keep_sweep(space, slug, channels, purpose, parts, through, recorded, note, angle, chosen, made_under)
         doubt = any(one.weight == "doubt" for one in troubles_of(space, slug).get(take_id, ()))
         recorder.say(stage="kept", take_id=take_id, result={"doubt": doubt})
 
@@ -152,7 +153,7 @@ def bring(recorder: Recorder, samples: FloatArray) -> None:
     recorder.arrived.set()
 
 
-def keep_sweep(
+def _keep_sweep(
     space: Workspace,
     slug: str,
     channels: tuple[str, ...],
@@ -160,11 +161,15 @@ def keep_sweep(
     schedule: Schedule,
     through: Tune,
     recorded: FloatArray,
-    note: str = "",
-    angle: float | None = None,
+    note: str,
+    angle: float | None,
+    chosen: choices.Rig,
+    made_under: dict[str, object],
 ) -> int:
-    """Judge a recording (n, 2) and keep it as a take with its evidence. Raises UnusableError."""
-    chosen = rig.rig(space)
+    """Judge a recording (n, 2) that was made with a rig, under conditions, and keep it as a take with its evidence.
+
+    Raises UnusableError.
+    """
     recorded = aligned(recorded, schedule)
     microphone, loopback = recorded[:, 0], recorded[:, 1]
     refuse(microphone, loopback, schedule)
@@ -176,7 +181,7 @@ def keep_sweep(
         **schedule_parts(schedule),
         clock="loopback" if looped else f"marker:{chosen.anchor}@{chosen.position}" if by_marker else "",
         angle=angle,
-        **conditions(space, slug),
+        **made_under,
     )
     shows = mended(space, details, "sweep", raw.timed, raw)
     agrees = None

@@ -1,0 +1,46 @@
+"""The real server in a process of its own, over a real socket, to be killed and started again."""
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import httpx
+
+BASE = "/api/projects/wren"
+
+
+class Server:
+    """The real server in a process of its own, to be killed."""
+
+    def __init__(self, folder: Path, pace: float = 1.0) -> None:
+        with socket.socket() as free:
+            free.bind(("127.0.0.1", 0))
+            self.port = free.getsockname()[1]
+        self.folder = folder
+        self.pace = pace
+        self.start()
+
+    def start(self) -> None:
+        command = [sys.executable, "-m", "imbrix.cli", "demo", "--folder", str(self.folder), "--port", str(self.port)]
+        self.process = subprocess.Popen([*command, "--pace", str(self.pace)], stdout=subprocess.DEVNULL)
+        self.http = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=120)
+        deadline = time.monotonic() + 180
+        while time.monotonic() < deadline:
+            try:
+                if self.http.get(BASE).status_code == 200:
+                    return
+            except httpx.TransportError:
+                time.sleep(0.05)
+        raise AssertionError("the server did not start")
+
+    def kill(self) -> None:
+        os.kill(self.process.pid, signal.SIGKILL)
+        self.process.wait()
+        self.http.close()
+
+    def state(self) -> dict:
+        return self.http.get(BASE).json()
