@@ -2,7 +2,6 @@
 
 import io
 import shutil
-import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -14,38 +13,16 @@ from imbrix.api.app import create_app
 from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
 from imbrix.formats.wav import write_wav
 from imbrix.work.ground.workspace import open_workspace
+from tests.helpers.disk import Disk, small_disk
 from tests.helpers.server import BASE
 
 CURVE = "\n".join(f"{f:.2f} {80 - n / 40:.2f}" for n, f in enumerate(20 * 2 ** (np.arange(3000) / 300))).encode()
 
 
-class Disk:
-    """A small disk of its own that can be filled to the last block."""
-
-    def __init__(self, at: Path) -> None:
-        self.at = at
-
-    def fill(self) -> None:
-        with (self.at / "filler").open("wb", buffering=0) as filler:
-            try:
-                while filler.write(b"\0" * 4096) == 4096:
-                    pass
-            except OSError:
-                return
-
-    def empty(self) -> None:
-        (self.at / "filler").unlink(missing_ok=True)
-
-
 @pytest.fixture
 def disk(tmp_path: Path) -> Iterator[Disk]:
-    at = tmp_path / "disk"
-    at.mkdir()
-    mounted = subprocess.run(["mount", "-t", "tmpfs", "-o", "size=64m", "tmpfs", str(at)], capture_output=True)
-    if mounted.returncode:
-        pytest.skip("a disk of its own can be mounted by root only")
-    yield Disk(at)
-    subprocess.run(["umount", "--lazy", str(at)], check=True)
+    with small_disk(tmp_path / "disk") as made:
+        yield made
 
 
 @pytest.fixture

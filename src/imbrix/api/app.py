@@ -1,5 +1,6 @@
 """The application: routers, the live socket, errors in words, the described API, and the built front end."""
 
+import re
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -43,6 +44,8 @@ from imbrix.work.rig import devices
 from imbrix.work.sound.recorder import Recorder
 
 WEB = Path(__file__).parent / "web"
+ENTRY = re.compile(r'src="/assets/(index-[^"]+)"')
+"""What the page begins with; its name changes with what it holds."""
 ROUTERS = (
     projects,
     places,
@@ -80,6 +83,7 @@ def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
     app = FastAPI(docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=lifespan, **describe.ABOUT)
     app.state.space = space
     app.state.recorder = Recorder(space)
+    app.state.page = _entry(web)
     app.state.news = News(space, app.state.recorder)
     app.state.demos = Demos(app.state.recorder)
     restore_after_crash(space)
@@ -106,3 +110,10 @@ def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
             return FileResponse(web / "index.html", headers={"Cache-Control": "no-cache"})
 
     return app
+
+
+def _entry(web: Path) -> str:
+    """The name of what the page that is served begins with: one that was opened before may have another."""
+    page = web / "index.html"
+    found = ENTRY.search(page.read_text()) if page.is_file() else None
+    return found[1] if found else ""

@@ -148,9 +148,10 @@ async def _tell(socket: WebSocket, space: Workspace, recorder: Recorder, news: N
                 else:
                     later.append(drawn_at + FRAME_S)
             if told is None or progress.version != told.version:
+                page = {} if told else {"page": socket.app.state.page}
                 if told is None or progress.stage != told.stage or now - told_at >= PROGRESS_S:
                     told, told_at = progress, now
-                    await socket.send_text(json.dumps({"progress": asdict(progress)}))
+                    await socket.send_text(json.dumps({"progress": asdict(progress), **page}))
                 else:
                     later.append(told_at + PROGRESS_S)
             if space.version != version:

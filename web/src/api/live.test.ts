@@ -52,6 +52,7 @@ const handlers = () => ({
   changed: vi.fn(),
   error: vi.fn(),
   linked: vi.fn(),
+  page: vi.fn(),
 });
 
 describe('frames', () => {
@@ -104,7 +105,8 @@ describe('the socket', () => {
     socket.onopen();
     live.want({ view: view('a'), edits: [] });
     live.want({ view: view('b'), edits: [] });
-    socket.onmessage({ data: JSON.stringify({ progress: { version: 1 } }) });
+    socket.onmessage({ data: JSON.stringify({ progress: { version: 1 }, page: 'index-a.js' }) });
+    expect(on.page).toHaveBeenCalledWith('index-a.js');
     socket.onmessage({ data: JSON.stringify({ changed: 7 }) });
     expect(on.progress).toHaveBeenCalledWith({ version: 1 });
     expect(on.changed).toHaveBeenCalledWith(7);

@@ -13,12 +13,15 @@ interface Handlers {
   changed: (version: number) => void;
   error: (says: string) => void;
   linked: (linked: boolean) => void;
+  /** What the page that the server has now begins with. */
+  page: (entry: string) => void;
 }
 
 interface Message {
   progress?: Progress;
   error?: string;
   changed?: number;
+  page?: string;
 }
 
 export class Live {
@@ -92,6 +95,7 @@ export class Live {
 
   private told(message: Message) {
     if (message.progress) this.on.progress(message.progress);
+    if (message.page) this.on.page(message.page);
     if (message.changed !== undefined) this.on.changed(message.changed);
     if (message.error) {
       this.busy = false;

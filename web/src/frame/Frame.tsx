@@ -11,6 +11,7 @@ import { usePick, useWindow } from '../state/window';
 import { WHOLE } from '../stages/common/doing';
 import { Broken } from './Broken';
 import { Header } from './Header';
+import { Link } from './Link';
 import { NextStep } from './NextStep';
 import { usePlanned } from './steps';
 import { Findings, Notice, Trouble } from '../ui/Panel';
@@ -161,6 +162,7 @@ function Opened({ work }: { work: Work }) {
           flexDirection: 'column',
           gap: 1.25,
         }}>
+        <Link />
         {project.notice && !noticed && <Notice says={project.notice} onClose={() => set({ noticed: true })} />}
         <Trouble says={error} onClose={() => set({ error: null })} />
         {understood && <Notice says={understood} onClose={() => set({ understood: null })} />}

@@ -4,6 +4,10 @@ import { Live } from '../api/live';
 import type { Progress } from '../api/types';
 import { useWindow, WINDOW } from './window';
 
+/** What this page began with, where it was built and served. */
+const ENTRY = /\/assets\/(index-[^/]+\.js)$/;
+const entry = () => ENTRY.exec(document.querySelector<HTMLScriptElement>('script[src]')?.src ?? '')?.[1];
+
 export const running = (progress: Progress | null): boolean =>
   progress !== null && ['countdown', 'waiting', 'playing', 'computing'].includes(progress.stage);
 
@@ -39,6 +43,7 @@ export function useSocket(slug: string, changed: (version: number) => void): Ref
       progress: (progress) => hear(progress, slug),
       changed: (version) => told.current(version),
       error: (error) => set({ error }),
+      page: (served) => set({ outdated: entry() !== undefined && entry() !== served }),
       linked: (linked) => {
         set({ linked });
         if (linked && lost) told.current(Infinity);

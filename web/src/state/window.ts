@@ -156,6 +156,8 @@ interface Linked {
   growing: Growing | null;
   progress: Progress | null;
   linked: boolean;
+  /** Whether the server has another page than this one by now. */
+  outdated: boolean;
   error: string | null;
   /** How a text that was brought in was read, and what was left out of it. */
   understood: string | null;
@@ -284,6 +286,7 @@ const linked: Slice<Linked> = () => ({
   growing: null,
   progress: null,
   linked: true,
+  outdated: false,
   error: null,
   understood: null,
 });
