@@ -19,6 +19,7 @@ from imbrix.standins.places import van
 from imbrix.work.demo import load_demo
 from imbrix.work.ground.projects import create_project
 from imbrix.work.ground.workspace import Workspace, open_workspace
+from tests.helpers.computed import Computed
 
 hypothesis.settings.register_profile("any machine", deadline=None)
 hypothesis.settings.load_profile("any machine")
@@ -42,6 +43,12 @@ def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return folder
 
 
+@pytest.fixture(scope="session")
+def computed(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Computed:
+    """What the demo's takes show, once for a worker."""
+    return Computed(demo_folder, tmp_path_factory.mktemp("computed") / "demo")
+
+
 @pytest.fixture
 def space(tmp_path: Path) -> Iterator[Workspace]:
     """A project without takes."""
@@ -52,10 +59,11 @@ def space(tmp_path: Path) -> Iterator[Workspace]:
 
 
 @pytest.fixture
-def demo(demo_folder: Path, tmp_path: Path) -> Iterator[Workspace]:
+def demo(demo_folder: Path, computed: Computed, tmp_path: Path) -> Iterator[Workspace]:
     """The demo project, to be changed at will."""
     shutil.copytree(demo_folder, tmp_path / "demo")
     made = open_workspace(tmp_path / "demo", pace=0)
+    computed.begin(made)
     yield made
     made.close()
 

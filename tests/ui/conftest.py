@@ -1,6 +1,7 @@
 """A server of its own for each test that changes things, and a browser for each module."""
 
 import multiprocessing
+import os
 import shutil
 import socket
 import time
@@ -17,7 +18,8 @@ from tests.ui.browser import Page, start_chromium
 
 SERVERS = multiprocessing.get_context("forkserver")
 """What servers are forked from: it has loaded the program once for all of them."""
-SERVERS.set_forkserver_preload(["imbrix.cli", "imbrix.api.app", "imbrix.work.demo", "uvicorn.lifespan.on"])
+LOADED = ["imbrix.cli", "imbrix.api.app", "imbrix.work.demo", "uvicorn.lifespan.on"]
+SERVERS.set_forkserver_preload([*LOADED, "tests.ui.prepared"])
 
 
 def start(command: Callable[..., None], folder: Path, ready: str, pace: float = 8.0) -> tuple[BaseProcess, str]:
@@ -36,6 +38,12 @@ def start(command: Callable[..., None], folder: Path, ready: str, pace: float = 
         except httpx.TransportError:
             time.sleep(0.05)
     raise AssertionError("the server did not start")
+
+
+@pytest.fixture(scope="session", autouse=True)
+def made(demo_folder: Path) -> None:
+    """Say where the demo is before the first server is forked."""
+    os.environ["IMBRIX_DEMO_MADE"] = str(demo_folder)
 
 
 @pytest.fixture(scope="module")

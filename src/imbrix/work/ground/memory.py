@@ -102,6 +102,14 @@ class Memory:
             for name in self._by_take:
                 self._drawers[name].pop(take_id, None)
 
+    def copy(self) -> "Memory":
+        """Another memory that begins with what this one remembers, for a workspace over the same content."""
+        other = Memory()
+        with self._lock:
+            other._drawers = {name: OrderedDict(opened) for name, opened in self._drawers.items()}
+            other._by_take = set(self._by_take)
+        return other
+
     def sizes(self) -> dict[str, int]:
         """How many things each drawer holds."""
         with self._lock:
