@@ -68,8 +68,10 @@ def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
         warming = threading.Thread(target=warm, args=(space,), daemon=True)
         warming.start()
         # No pings: on the machine itself a lost peer shows at once, and a busy one must not be taken for lost.
+        with _told(folder):
+            served = create_app(space)
         config = uvicorn.Config(
-            create_app(space),
+            served,
             log_level="warning",
             ws_max_size=1_000_000,
             ws_ping_interval=None,

@@ -24,14 +24,14 @@ class Server:
         self.pace = pace
         self.start()
 
-    def start(self) -> None:
+    def start(self, ready: str = BASE) -> None:
         command = [sys.executable, "-m", "imbrix.cli", "demo", "--folder", str(self.folder), "--port", str(self.port)]
         self.process = subprocess.Popen([*command, "--pace", str(self.pace)], stdout=subprocess.DEVNULL)
         self.http = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=120)
         deadline = time.monotonic() + 180
         while time.monotonic() < deadline:
             try:
-                if self.http.get(BASE).status_code == 200:
+                if self.http.get(ready).status_code == 200:
                     return
             except httpx.TransportError:
                 time.sleep(0.05)

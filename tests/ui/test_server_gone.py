@@ -1,7 +1,9 @@
 """What the page says when the server is gone, comes back, is of another version, or has no room left."""
 
 import shutil
+import sqlite3
 from collections.abc import Iterator
+from contextlib import closing
 from pathlib import Path
 
 import pytest
@@ -68,3 +70,17 @@ def test_the_page_says_what_happened_and_goes_on(server: Server, chromium: webdr
     page.until(lambda: not page.driver.find_elements("css selector", "[data-testid=outdated]"))
     page.until(lambda: page.driver.find_elements("css selector", "[data-testid=save-state]"))
     page.settled()
+
+
+def test_a_project_of_a_later_version_is_said_and_the_others_open(server: Server, chromium: webdriver.Chrome) -> None:
+    begun = server.http.post("/api/projects", json={"name": "Another", "ready": "front-3-sub"}).json()["slug"]
+    server.kill()
+    with closing(sqlite3.connect(server.folder / "imbrix.db", isolation_level=None)) as file:
+        file.execute("UPDATE project SET layout = replace(layout, '\"tweeter\"', '\"ribbon\"') WHERE slug = 'wren'")
+    server.start(f"/api/projects/{begun}")
+    page = Page(chromium, f"http://127.0.0.1:{server.port}")
+    page.driver.get(f"{page.address}/wren/drivers")
+    assert "kept by a newer Imbrix" in page.test_id("unread").text
+    page.button("Another").click()
+    page.until(lambda: page.driver.find_elements("css selector", "[data-testid=save-state]"))
+    assert f"/{begun}/" in page.driver.current_url

@@ -31,9 +31,10 @@ const WHERE: Record<string, Stage[]> = {
 const fetchSheets = () => import('./Sheets');
 const Sheets = lazy(fetchSheets);
 const Missing = lazy(() => import('./Missing'));
+const Unread = lazy(() => import('./Unread'));
 
 export function Frame() {
-  const { work, missing } = useProject();
+  const { work, missing, refused } = useProject();
   const { slug = '' } = useParams();
   const linked = useWindow((state) => state.linked);
   if (missing)
@@ -42,6 +43,13 @@ export function Frame() {
         <Missing slug={slug} />
       </Suspense>
     );
+  if (refused && linked) {
+    return (
+      <Suspense fallback={null}>
+        <Unread says={refused} />
+      </Suspense>
+    );
+  }
   if (!work) {
     return (
       <Box sx={{ p: 4 }}>

@@ -39,8 +39,8 @@ export interface Work {
 
 type State = Omit<Project, 'grid'>;
 
-/** The project of the address; `missing` says that there is none. */
-export function useProject(): { work: Work | null; missing: boolean } {
+/** The project of the address; `missing` says that there is none, `refused` why it cannot be opened. */
+export function useProject(): { work: Work | null; missing: boolean; refused: string } {
   const { slug = '', stage = 'drivers' } = useParams() as { slug: string; stage: Stage };
   const queries = useQueryClient();
   const looking = usePick(...OF_VIEW);
@@ -178,8 +178,9 @@ export function useProject(): { work: Work | null; missing: boolean } {
   });
 
   const missing = !project && query.error instanceof Refusal && query.error.status === 404;
-  if (!project) return { work: null, missing };
+  const refused = !project && !missing && query.error instanceof Refusal ? query.error.message : '';
+  if (!project) return { work: null, missing, refused };
   const tune = drafted.length && drawn?.draft ? drawn.tune : project.tune;
   const work = { project, tune, stage, slug, draft, commit, undo, redo, act, record, stop, begin, onRig, recording };
-  return { work, missing };
+  return { work, missing, refused };
 }

@@ -11,6 +11,7 @@ from imbrix.core.value import Value
 from imbrix.work.audition.versions import NOW, tune_of
 from imbrix.work.ground import documents
 from imbrix.work.ground.documents import Document
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 
 Which = Literal["a", "b", "x"]
@@ -96,7 +97,7 @@ def _change(space: Workspace, slug: str, do: Callable[[Comparing], Comparing]) -
 
 
 def _read(found: Document | None) -> Comparing:
-    return Comparing.model_validate(found or {})
+    return stored(Comparing, found or {}, "what is compared")
 
 
 def _key(slug: str) -> str:

@@ -6,6 +6,7 @@ from imbrix.core.errors import InvalidError, NotHereError
 from imbrix.core.value import Value
 from imbrix.work.ground import documents
 from imbrix.work.ground.documents import Document
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.tune.revisions import head
 
@@ -57,7 +58,7 @@ def take_away(space: Workspace, slug: str, number: int) -> None:
 
 
 def _notes(found: Document | None) -> tuple[Note, ...]:
-    return tuple(Note.model_validate(one) for one in reversed((found or {}).get("notes", [])))
+    return tuple(stored(Note, one, "the notes") for one in reversed((found or {}).get("notes", [])))
 
 
 def _key(slug: str) -> str:

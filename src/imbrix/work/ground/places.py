@@ -10,6 +10,7 @@ from imbrix.standins.processor import StandinProcessor
 from imbrix.store.models import DocumentRow, ProjectRow
 from imbrix.work.ground import documents, processors
 from imbrix.work.ground.memory import Drawer
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 
 NOWHERE = ""
@@ -65,7 +66,7 @@ def standing(space: Workspace, slug: str) -> Standing:
     layout = space.layout(slug)
     found = documents.read(space, _document(slug))
     if found is not None:
-        return Standing.model_validate(found)
+        return stored(Standing, found, "the place of the project")
     # Until version 0.1 every project stood in the van, whose seven drivers hung where they hang.
     wiring = {one.output: one for one in (*layout.drivers, *van.layout().drivers)}
     return Standing(key="van", seat="right", wiring=wiring)

@@ -9,6 +9,7 @@ from imbrix.core.tune.tune import Tune
 from imbrix.standins.processor import StandinProcessor
 from imbrix.work.ground import documents
 from imbrix.work.ground.documents import Document
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace, lost_memory
 
 
@@ -19,7 +20,7 @@ def model(space: Workspace, slug: str) -> Limits:
 
 
 def _read(found: Document | None) -> Limits:
-    return STOCK if found is None else Limits.model_validate(found)
+    return STOCK if found is None else stored(Limits, found, "a model of a processor")
 
 
 def processor(space: Workspace, slug: str) -> StandinProcessor:
@@ -59,7 +60,7 @@ def models(space: Workspace) -> dict[str, Limits]:
 
 
 def _own(found: Document | None) -> dict[str, Limits]:
-    return {key: Limits.model_validate(value) for key, value in (found or {}).items()}
+    return {key: stored(Limits, value, "a model of a processor") for key, value in (found or {}).items()}
 
 
 def one_model(space: Workspace, key: str) -> Limits:

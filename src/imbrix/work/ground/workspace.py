@@ -23,6 +23,7 @@ from imbrix.store.database import open_database
 from imbrix.store.models import DocumentRow, ProjectRow
 from imbrix.work.ground.memory import Drawer, Memory
 from imbrix.work.ground.ports import PlayAndRecord
+from imbrix.work.ground.stored import stored
 
 DRIVE_DBFS = -24.0
 """Output level to which all curves are referred: they show dB SPL at this drive."""
@@ -113,7 +114,7 @@ class Workspace:
 
         def read() -> Layout:
             with self.session() as session:
-                return Layout.model_validate(project_row(session, slug).layout)
+                return stored(Layout, project_row(session, slug).layout, "the system of the project")
 
         return self.recall(LAYOUTS, slug, (ProjectRow,), read)
 

@@ -5,6 +5,7 @@ from imbrix.core.image.heard import Heard
 from imbrix.core.value import Value
 from imbrix.work.ground import documents
 from imbrix.work.ground.documents import Document
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.tune.revisions import head
 
@@ -80,12 +81,12 @@ def forget(space: Workspace, slug: str, hz: float | None = None) -> None:
 
 
 def _answers(found: Document | None) -> tuple[Answer, ...]:
-    return tuple(Answer.model_validate(one) for one in (found or {}).get("answers", []))
+    return tuple(stored(Answer, one, "the answers of the image") for one in (found or {}).get("answers", []))
 
 
 def _playing(found: Document | None) -> Playing | None:
     last = (found or {}).get("playing")
-    return None if last is None else Playing.model_validate(last)
+    return None if last is None else stored(Playing, last, "the answers of the image")
 
 
 def _key(slug: str) -> str:

@@ -35,6 +35,7 @@ from imbrix.core.value import Value
 from imbrix.formats.text_curve import TextCurve, write_curve
 from imbrix.work.ground import documents, places
 from imbrix.work.ground.memory import Drawer
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance.jigging import coefficients, measure, ratios_of, ready
 from imbrix.work.rig import readiness, rig
@@ -93,7 +94,10 @@ OHMS = (0.01, 1e6)
 def about(space: Workspace, slug: str) -> dict[str, About]:
     """What is known of each driver by its id."""
     found = documents.read(space, f"about:{slug}") or {}
-    return {driver.id: About.model_validate(found.get(driver.id, {})) for driver in space.layout(slug).drivers}
+    return {
+        driver.id: stored(About, found.get(driver.id, {}), "what is said of the drivers")
+        for driver in space.layout(slug).drivers
+    }
 
 
 def tell(space: Workspace, slug: str, channel: str, what: About) -> None:

@@ -7,6 +7,7 @@ from imbrix.core.errors import ConflictError
 from imbrix.core.tune.edits import SetDelays
 from imbrix.core.value import Value
 from imbrix.work.ground import documents
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, common_clock, scene
 from imbrix.work.takes.reading import arrival
@@ -23,7 +24,7 @@ class Tape(Value):
 def tape(space: Workspace, slug: str) -> Tape:
     """The distances of the drivers that the system has. Raises NotHereError."""
     here = {one.id for one in space.layout(slug).drivers}
-    kept = Tape.model_validate(documents.read(space, _document(slug)) or {})
+    kept = stored(Tape, documents.read(space, _document(slug)) or {}, "the distances")
     return kept.model_copy(update={"metres": {name: one for name, one in kept.metres.items() if name in here}})
 
 
@@ -34,7 +35,7 @@ def measure(space: Workspace, slug: str, metres: dict[str, float | None], celsiu
         layout.driver(name)
 
     def put(kept: documents.Document) -> documents.Document:
-        before = Tape.model_validate(kept)
+        before = stored(Tape, kept, "the distances")
         known = {**before.metres, **metres}
         after = {name: one for name, one in known.items() if one is not None}
         warm = before.celsius if celsius is None else celsius

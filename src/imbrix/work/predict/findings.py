@@ -12,7 +12,7 @@ from imbrix.work.impedance.impedance import About
 from imbrix.work.predict.scene import Scene
 from imbrix.work.rig.readiness import Part
 from imbrix.work.takes.reading import SICK, band, bare, onset_of
-from imbrix.work.takes.shelf import Take, takes
+from imbrix.work.takes.shelf import Take, left_out, takes
 
 REVERSED: Drawer[tuple[object, ...], list[Finding]] = Drawer("reversed drivers", 64)
 
@@ -26,11 +26,20 @@ def findings(space: Workspace, slug: str, at: Scene, tune: Tune, line: list[Part
     ]
     return [
         *stale,
+        *_left_out(space, slug),
         *_sick(space, at),
         *_reversed(space, slug, at, tune),
         *clips(at.layout, tune, space.predictor_at(at.rate)),
         *boosts(at.layout, tune),
     ]
+
+
+def _left_out(space: Workspace, slug: str) -> list[Finding]:
+    """Takes of a later version."""
+    many = left_out(space, slug)
+    says = f"{many} takes are not shown" if many > 1 else "One take is not shown"
+    evidence = "kept by a newer Imbrix, which this one cannot read: they are left as they are"
+    return [Finding(kind="sick", about="", says=says, evidence=evidence)] if many else []
 
 
 def _sick(space: Workspace, at: Scene) -> list[Finding]:

@@ -8,6 +8,7 @@ from imbrix.core.tune.register import Registers
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import documents, places, processors
 from imbrix.work.ground.ports import Processor
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.link import held, registers, write_all
 
@@ -70,7 +71,9 @@ def restore_after_crash(space: Workspace) -> bool:
     slug = kept.get("project", "")
     outputs = kept.get("outputs", kept)  # until version 0.1 there was one processor, and outputs only
     processor = processors.processor(space, slug) if slug else space.processor
-    write_all(processor, Registers.model_validate({"outputs": outputs, "inputs": kept.get("inputs", {})}))
+    write_all(
+        processor, stored(Registers, {"outputs": outputs, "inputs": kept.get("inputs", {})}, "what the processor held")
+    )
     documents.remove(space, "journal")
     space.notice = (
         "The server was stopped in the middle of a recording: that take was dropped, "

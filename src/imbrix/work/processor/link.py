@@ -13,6 +13,7 @@ from imbrix.core.tune.tune import Input, Tune
 from imbrix.work.ground import documents, processors
 from imbrix.work.ground.documents import Document
 from imbrix.work.ground.ports import Processor
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.tune.revisions import Head, commit, head
 
@@ -49,7 +50,11 @@ def put_aside(space: Workspace, slug: str) -> Registers:
 def _put_aside(found: Document | None) -> dict[str, Registers]:
     if not found or not found.get("project") or found.get("follows"):
         return {}
-    return {found["project"]: Registers.model_validate({key: found[key] for key in ("outputs", "inputs")})}
+    return {
+        found["project"]: stored(
+            Registers, {key: found[key] for key in ("outputs", "inputs")}, "what the processor held"
+        )
+    }
 
 
 def write_all(processor: Processor, wanted: Registers) -> None:

@@ -7,6 +7,7 @@ from imbrix.core.errors import ConflictError, RefusedError
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import documents, processors
 from imbrix.work.ground.documents import Document
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.link import read_back
 from imbrix.work.tune.revisions import head
@@ -28,7 +29,9 @@ def known(space: Workspace, slug: str) -> list[tuple[int, str, Tune]]:
 
 
 def _held(found: Document | None) -> dict[int, tuple[str, Tune]]:
-    return {int(n): (one["name"], Tune.model_validate(one["tune"])) for n, one in (found or {}).items()}
+    return {
+        int(n): (one["name"], stored(Tune, one["tune"], "what was stored in slots")) for n, one in (found or {}).items()
+    }
 
 
 def _key(slug: str) -> str:

@@ -10,6 +10,7 @@ from imbrix.core.evidence.verdict import gain_changed
 from imbrix.core.value import Value
 from imbrix.store.models import TakeRow
 from imbrix.work.ground.memory import Drawer
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.rig import choices, corrections, devices, rig
 
@@ -67,7 +68,7 @@ def _gain_changed_since(space: Workspace, made: str) -> bool:
         with space.session() as session:
             wanted = select(TakeRow.details).where(since, TakeRow.discarded.is_(False))
             found = [details.get("agrees") for details in session.scalars(wanted)]
-        return any(gain_changed(Agreement.model_validate(one)) for one in found if one)
+        return any(gain_changed(stored(Agreement, one, "a take")) for one in found if one)
 
     return space.recall(GAIN_CHANGED, made, (TakeRow,), read)
 

@@ -11,6 +11,7 @@ from imbrix.core.errors import InvalidError
 from imbrix.standins.interface import StandinInterface
 from imbrix.standins.places.shipped import SHIPPED
 from imbrix.work.ground import documents, places
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import NOMINAL_FULL_SCALE, Workspace
 from imbrix.work.rig import corrections
 from imbrix.work.rig.choices import STANDIN, Position, Rig, standard_names
@@ -22,7 +23,7 @@ def rig(space: Workspace) -> Rig:
 
 
 def _read(found: dict[str, Any] | None) -> Rig:
-    kept = Rig.model_validate(found) if found else Rig()
+    kept = stored(Rig, found, "the rig") if found else Rig()
     if kept.device == STANDIN and kept.known_inputs < len(StandinInterface.inputs):
         names = standard_names(STANDIN, len(StandinInterface.inputs))
         names = kept.input_names + names[len(kept.input_names) :]

@@ -15,6 +15,7 @@ from imbrix.core.system.layout import Group, Side
 from imbrix.core.value import Value
 from imbrix.work.ground import documents, processors
 from imbrix.work.ground.memory import Drawer
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.takes.shelf import Take, arrays, takes
 
@@ -80,7 +81,9 @@ def meant(space: Workspace, slug: str) -> dict[int, Meant]:
     found = {}
     for number in range(1, processors.model(space, slug).inputs + 1):
         group, side = GROUPS[number - 1] if number <= len(GROUPS) else (Group.FRONT, "both")
-        found[number] = Meant.model_validate(said.get("meant", {}).get(str(number), {"group": group, "side": side}))
+        found[number] = stored(
+            Meant, said.get("meant", {}).get(str(number), {"group": group, "side": side}), "what is said of the source"
+        )
     return found
 
 
@@ -97,7 +100,7 @@ def say_meant(space: Workspace, slug: str, number: int, what: Meant) -> None:
 
 def leads(space: Workspace, slug: str) -> Leads:
     """Where the leads are."""
-    return Leads.model_validate((documents.read(space, _key(slug)) or {}).get("leads", {}))
+    return stored(Leads, (documents.read(space, _key(slug)) or {}).get("leads", {}), "what is said of the source")
 
 
 def say_leads(space: Workspace, slug: str, where: Leads) -> None:

@@ -10,6 +10,7 @@ from imbrix.core.signal.averaging import complex_mean, level_apart, rms_mean
 from imbrix.core.signal.signal import FloatArray, decibels
 from imbrix.core.value import Value
 from imbrix.work.ground import documents
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.takes.files import neutral_full
 from imbrix.work.takes.forces import forces
@@ -37,7 +38,8 @@ def looks(space: Workspace, slug: str) -> dict[int, Look]:
 
 
 def _read(found: dict[str, Any] | None) -> dict[int, Look]:
-    return {int(number): Look.model_validate(value) for number, value in (found or {}).items()}
+    kept = {int(number): value for number, value in (found or {}).items() if number.isdigit()}
+    return {number: stored(Look, value, "how the takes are drawn") for number, value in kept.items()}
 
 
 def give(space: Workspace, slug: str, take_id: int, look: Look) -> None:

@@ -6,6 +6,7 @@ from imbrix.core.errors import InvalidError
 from imbrix.core.system.layout import Group, Kind, Layout
 from imbrix.core.value import Value
 from imbrix.work.ground import documents
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 
 _HARMLESS = (Kind.MID, Kind.MIDBASS, Kind.FULL, Kind.WOOFER, Kind.SUB, Kind.TWEETER)
@@ -35,7 +36,7 @@ def fresh(layout: Layout) -> Round:
 
 
 def _read(found: dict[str, Any] | None) -> Round | None:
-    return None if found is None else Round.model_validate(found)
+    return None if found is None else stored(Round, found, "the round of takes")
 
 
 def current(space: Workspace, slug: str) -> Round:

@@ -1,8 +1,9 @@
 """The shelf: takes as they are kept, with all that is known of how each was made."""
 
+import logging
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -21,6 +22,7 @@ from imbrix.store.arrays import pack, unpack
 from imbrix.store.models import ArrayRow, DocumentRow, ProjectRow, TakeRow
 from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace, project_row
 from imbrix.work.rig import corrections
 from imbrix.work.tune.revisions import head
@@ -42,7 +44,8 @@ TAKE_COLUMNS = (
     TakeRow.created,
 )
 """All of a take but its arrays and the tune it went through, which are read when asked for."""
-TAKES: Drawer[str, "list[Take]"] = Drawer("takes", 32)
+LOG = logging.getLogger("imbrix.takes")
+TAKES: Drawer[str, "tuple[list[Take], int]"] = Drawer("takes", 32)
 DETAILS: Drawer[int, "tuple[dict[str, Any], Details]"] = Drawer("details", 8192)
 THROUGH: Drawer[int, Tune] = Drawer("tunes of takes", 2048)
 
@@ -202,23 +205,39 @@ def _newest_counts(session: Session, slug: str, channel: str, moving: bool) -> N
 
 def takes(space: Workspace, slug: str) -> list[Take]:
     """All takes of drivers that the system still has, newest first."""
+    here = {driver.id for driver in space.layout(slug).drivers}
+    return [one for one in _kept(space, slug)[0] if here.issuperset(one.channels)]
 
-    def read() -> list[Take]:
+
+def left_out(space: Workspace, slug: str) -> int:
+    """How many takes are kept that this version cannot read: a later one has kept them."""
+    return _kept(space, slug)[1]
+
+
+def _kept(space: Workspace, slug: str) -> tuple[list[Take], int]:
+    def read() -> tuple[list[Take], int]:
         with space.session() as session:
             project = project_row(session, slug)
             rows = session.execute(
                 select(*TAKE_COLUMNS).where(TakeRow.project_id == project.id).order_by(TakeRow.id.desc())
             ).all()
-        return [_as_take(space, row) for row in rows]
+        known = []
+        for row in rows:
+            try:
+                known.append(_as_take(space, row))
+            except ConflictError as error:
+                LOG.warning("take %d is left out: %s", row.id, error)
+        return known, len(rows) - len(known)
 
-    here = {driver.id for driver in space.layout(slug).drivers}
-    return [one for one in space.recall(TAKES, slug, (TakeRow, ProjectRow), read) if here.issuperset(one.channels)]
+    return space.recall(TAKES, slug, (TakeRow, ProjectRow), read)
 
 
 def _as_take(space: Workspace, row: Any) -> Take:
-    raw, details = space.memory.of(DETAILS, row.id, lambda: (row.details, Details.model_validate(row.details)))
+    if row.purpose not in get_args(Purpose) or row.method not in get_args(Method):
+        raise ConflictError(f"take {row.id} cannot be read: it was kept by a newer Imbrix")
+    raw, details = space.memory.of(DETAILS, row.id, lambda: (row.details, stored(Details, row.details, "a take")))
     if raw != row.details:
-        details = Details.model_validate(row.details)
+        details = stored(Details, row.details, "a take")
         space.memory.put(DETAILS, row.id, (row.details, details))
     return Take(
         id=row.id,
@@ -240,7 +259,9 @@ def through(space: Workspace, one: Take) -> Tune:
 
     def read() -> Tune:
         with space.session() as session:
-            return Tune.model_validate(session.scalar(select(TakeRow.through).where(TakeRow.id == one.id)))
+            return stored(
+                Tune, session.scalar(select(TakeRow.through).where(TakeRow.id == one.id)), "what a take went through"
+            )
 
     return space.memory.of(THROUGH, one.id, read)
 

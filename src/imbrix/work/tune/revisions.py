@@ -19,6 +19,7 @@ from imbrix.core.tune.tune import Placement, Tune, neutral
 from imbrix.store.models import ProjectRow, RevisionRow
 from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace, project_row
 
 LOG = logging.getLogger("imbrix.tune")
@@ -51,7 +52,7 @@ def head(space: Workspace, slug: str) -> Head:
     def read() -> Head:
         with space.session() as session:
             project = project_row(session, slug)
-            return _as_head(_head_row(session, project), Layout.model_validate(project.layout))
+            return _as_head(_head_row(session, project), stored(Layout, project.layout, "the system of the project"))
 
     return space.recall(HEADS, slug, (ProjectRow, RevisionRow), read)
 
@@ -76,7 +77,7 @@ def _as_head(row: RevisionRow, layout: Layout) -> Head:
     return Head(
         id=row.id,
         number=row.number,
-        tune=fitted(Tune.model_validate(row.tune), layout),
+        tune=fitted(stored(Tune, row.tune, "a revision of the tune"), layout),
         summary=row.summary,
         name=row.name,
         created=row.created,
@@ -103,9 +104,9 @@ def commit(
     with space.lock, space.session() as session:
         project = project_row(session, slug)
         now = _head_row(session, project)
-        before = fitted(Tune.model_validate(now.tune), layout)
+        before = fitted(stored(Tune, now.tune, "a revision of the tune"), layout)
         if on is not None and on != now.id:
-            old = fitted(Tune.model_validate(_revision_row(session, project, on).tune), layout)
+            old = fitted(stored(Tune, _revision_row(session, project, on).tune, "a revision of the tune"), layout)
             too_late = clash(old, before, edits, layout, processors.model(space, slug))
             if too_late:
                 said = "; ".join(too_late[:3])

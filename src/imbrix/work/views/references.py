@@ -13,6 +13,7 @@ from imbrix.core.signal.signal import FloatArray, Impulse, decibels
 from imbrix.core.value import Value
 from imbrix.formats.text_curve import TextCurve
 from imbrix.work.ground import documents
+from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.takes.files import LEAST_PEAK
 
@@ -37,7 +38,7 @@ def references(space: Workspace, slug: str) -> list[Reference]:
 
 
 def _read(found: dict[str, Any] | None) -> tuple[Reference, ...]:
-    return tuple(Reference.model_validate(one) for one in (found or {"curves": []})["curves"])
+    return tuple(stored(Reference, one, "the curves to compare with") for one in (found or {"curves": []})["curves"])
 
 
 def _change(space: Workspace, slug: str, do: Callable[[tuple[Reference, ...]], Iterable[Reference]]) -> None:
