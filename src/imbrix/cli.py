@@ -48,6 +48,7 @@ def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
     import uvicorn
 
     from imbrix.api.app import create_app
+    from imbrix.api.connections import Patient
     from imbrix.store.folder import check, claim
     from imbrix.work.demo import load_demo
     from imbrix.work.ground.logs import log_to
@@ -72,6 +73,7 @@ def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
             served = create_app(space)
         config = uvicorn.Config(
             served,
+            http=Patient,
             log_level="warning",
             ws_max_size=1_000_000,
             ws_ping_interval=None,

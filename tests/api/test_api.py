@@ -302,8 +302,14 @@ def test_200_mb_are_refused_before_they_are_read(client: TestClient) -> None:
     assert "200 MB" in answer.json()["detail"]
 
 
+def test_a_request_that_is_no_file_has_a_limit_of_its_own(client: TestClient) -> None:
+    answer = client.post(f"{BASE}/edits", json={"edits": [{"do": "neutral"}] * 100_000})
+    assert answer.status_code == 413
+    assert "the request is too large (2 MB): at most 1 MB" in answer.json()["detail"]
+
+
 def test_a_body_that_hides_its_length_is_refused_as_well(demo: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("imbrix.api.safety.MOST_BODY_BYTES", 50_000)
+    monkeypatch.setattr("imbrix.api.safety.MOST_FILE_BYTES", 50_000)
     client = TestClient(create_app(demo), base_url="http://127.0.0.1")
     kind = {"content-type": "multipart/form-data; boundary=x"}
     answer = client.post(f"{BASE}/takes/upload", content=(b"y" * 10_000 for _ in range(9)), headers=kind)

@@ -9,7 +9,6 @@ from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
-from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from starlette.routing import Match
 
 from imbrix.api import (
@@ -89,7 +88,7 @@ def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
     restore_after_crash(space)
     clear_halves(space)
     devices.open_interface(space)
-    app.add_middleware(RequestBodyLimitMiddleware, max_body_size=safety.MOST_BODY_BYTES)
+    app.add_middleware(safety.BodyLimit)
     app.add_middleware(safety.LocalOnly)
     for one in ROUTERS:
         app.include_router(one.router)

@@ -117,12 +117,10 @@ async def _invalid(_request: Request, error: Exception) -> JSONResponse:
 
 async def _http(request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, HTTPException)
-    length = request.headers.get("content-length", "")
-    size = f" ({int(length) / 1e6:.0f} MB)" if length.isdigit() else ""
     words = {
         404: "there is nothing at this address",
         405: "this address does not do that",
-        413: f"the file is too large{size}: at most {safety.MOST_BODY_BYTES / 1e6:.0f} MB are taken",
+        413: safety.too_large(request.headers),
     }
     return answer(error.status_code, words.get(error.status_code, str(error.detail)), headers=error.headers)
 

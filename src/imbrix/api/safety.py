@@ -4,12 +4,14 @@ says what a browser may do with it."""
 import re
 
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 LOCAL = re.compile(r"(127\.0\.0\.1|localhost|\[::1\])(:\d{1,5})?", re.IGNORECASE)
 """Names of this machine; any other could be a name on a network that was pointed here."""
-MOST_BODY_BYTES = 72_000_000
+MOST_FILE_BYTES, MOST_BODY_BYTES = 72_000_000, 1_000_000
+"""Of a form with a file, and of any other body: a million settings would take seconds to be refused one by one."""
 DOCS = "/api/docs"
 POLICY = (
     "default-src 'self'; script-src 'self'{scripts}; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
@@ -22,6 +24,30 @@ HEADERS = {
     "cross-origin-opener-policy": "same-origin",
     "cross-origin-resource-policy": "same-origin",
 }
+
+
+def most(headers: Headers) -> int:
+    """How many bytes the body of a request may have."""
+    return MOST_FILE_BYTES if headers.get("content-type", "").startswith("multipart/") else MOST_BODY_BYTES
+
+
+def too_large(headers: Headers) -> str:
+    """What is said of a body that has more."""
+    length = headers.get("content-length", "")
+    size = f" ({int(length[:20]) / 1e6:.0f} MB)" if length.isdigit() else ""
+    what = "file" if most(headers) == MOST_FILE_BYTES else "request"
+    return f"the {what} is too large{size}: at most {most(headers) / 1e6:.0f} MB are taken"
+
+
+class BodyLimit:
+    """ASGI middleware: ends a body that grows larger than it may, whatever it said beforehand."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._limited = {size: RequestBodyLimitMiddleware(app, size) for size in (MOST_FILE_BYTES, MOST_BODY_BYTES)}
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        size = most(Headers(scope=scope)) if scope["type"] == "http" else MOST_BODY_BYTES
+        await self._limited[size](scope, receive, send)
 
 
 class LocalOnly:
@@ -40,10 +66,8 @@ class LocalOnly:
             await self._refuse(scope, guarded, 403, "this server answers pages of its own only")
             return
         length = headers.get("content-length", "0")
-        if not length.isdigit() or int(length[:20]) > MOST_BODY_BYTES:
-            size = f"{int(length[:20]) / 1e6:.0f} MB" if length.isdigit() else "of unknown size"
-            most = f"at most {MOST_BODY_BYTES / 1e6:.0f} MB are taken"
-            await self._refuse(scope, guarded, 413, f"the file is too large ({size}): {most}")
+        if not length.isdigit() or int(length[:20]) > most(headers):
+            await self._refuse(scope, guarded, 413, too_large(headers))
             return
         await self.app(scope, receive, guarded)
 

@@ -9,6 +9,7 @@ from datetime import datetime
 import scipy
 from sqlalchemy import select
 
+from imbrix.core.errors import ImbrixError
 from imbrix.store.folder import copy_daily
 from imbrix.store.models import ProjectRow
 from imbrix.work.ground.workspace import Workspace
@@ -24,7 +25,10 @@ def warm(space: Workspace) -> None:
     with space.session() as session:
         slugs = list(session.scalars(select(ProjectRow.slug)))
     for slug in slugs:
-        scene(space, slug)
+        try:
+            scene(space, slug)
+        except ImbrixError as error:
+            LOG.warning("project %s: %s", slug, error)
     time.sleep(PAGE_S)
     try:
         copy_daily(space.folder, datetime.now())

@@ -37,7 +37,8 @@ export async function settled<T>(answer: Promise<Answer>): Promise<T> {
   return got.data as T;
 }
 
-function sentence(text: string): string {
+/** What the server says within a sentence, as one of its own. */
+export function sentence(text: string): string {
   const first = text.charAt(0).toUpperCase() + text.slice(1);
   return /[.?]$/.test(first) ? first : `${first}.`;
 }

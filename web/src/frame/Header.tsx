@@ -58,7 +58,7 @@ export function Header({
   const run = (id: string) => actions.find((one) => one.id === id)?.run();
   const unsent = project.link.unsent.length;
   const muted = project.link.all_muted;
-  const state = !linked ? 'server not answering' : draft.length ? 'not kept yet' : 'saved';
+  const state = !linked ? 'no server' : draft.length ? 'not kept yet' : 'saved';
   const processor = `${muted ? 'Processor muted' : 'Processor linked'} · ${unsent ? `${unsent} unsent` : 'all sent'}`;
   const flip = () => {
     const next = mode === 'dark' ? 'light' : 'dark';

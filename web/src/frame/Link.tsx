@@ -13,7 +13,7 @@ export function Link() {
     );
   if (!outdated) return null;
   const anew = (
-    <Button color="inherit" onClick={() => window.location.reload()}>
+    <Button color="inherit" sx={{ whiteSpace: 'nowrap' }} onClick={() => window.location.reload()}>
       Load anew
     </Button>
   );

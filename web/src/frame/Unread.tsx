@@ -9,10 +9,7 @@ import type { Projects } from '../api/types';
 
 export default function Unread({ says }: { says: string }) {
   const { slug } = useParams();
-  const { data } = useQuery({
-    queryKey: ['projects'],
-    queryFn: () => settled<Projects>(client.GET('/api/projects')),
-  });
+  const { data } = useQuery({ queryKey: ['projects'], queryFn: () => settled<Projects>(client.GET('/api/projects')) });
   const others = data?.projects.filter((one) => one.slug !== slug) ?? [];
   return (
     <Box component="main" data-testid="unread" sx={{ maxWidth: 520, mx: 'auto', mt: '12vh', p: 3 }}>

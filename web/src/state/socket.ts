@@ -1,5 +1,6 @@
 /** The socket of a project: its pictures and progress go to the window's state, word of changes to whoever asks. */
 import { useEffect, useRef, type RefObject } from 'react';
+import { sentence } from '../api/client';
 import { Live } from '../api/live';
 import type { Progress } from '../api/types';
 import { useWindow, WINDOW } from './window';
@@ -42,7 +43,7 @@ export function useSocket(slug: string, changed: (version: number) => void): Ref
       growing: (growing) => running(useWindow.getState().progress) && set({ growing }),
       progress: (progress) => hear(progress, slug),
       changed: (version) => told.current(version),
-      error: (error) => set({ error }),
+      error: (error) => set({ error: sentence(error) }),
       page: (served) => set({ outdated: entry() !== undefined && entry() !== served }),
       linked: (linked) => {
         set({ linked });
