@@ -87,6 +87,7 @@ def test_what_cannot_be_done_gets_a_sentence(
 def test_a_correction_file_is_brought_chosen_and_taken_out(client: TestClient) -> None:
     file = {"file": ("box 12.txt", b"# sensitivity -30 dBFS/Pa\n20 1.0\n1000 0\n20000 -3\n")}
     shown = client.post("/api/rig/corrections", files=file, data={"pointing": "source"}).json()
+    assert "3 rows" in shown["understood"]
     new = shown["corrections"]["source"]
     kept = next(one for one in shown["correction_list"] if one["id"] == new)
     assert (kept["name"], kept["sensitivity"]) == ("box 12", "-30 dBFS/Pa")

@@ -274,12 +274,13 @@ def test_another_microphone_or_input_makes_the_reference_stale(demo: Workspace) 
 
 
 def test_a_sheet_is_read_with_its_sensitivity_and_bad_ones_name_their_line(space: Workspace) -> None:
-    new = corrections.bring(space, "Sheet", "source", MEASURING.sheet("source").encode())
+    new, _understood = corrections.bring(space, "Sheet", "source", MEASURING.sheet("source").encode())
     kept = corrections.correction(space, new)
     assert kept.sensitivity.startswith("-18.02 dBFS/Pa")
     assert kept.full_scale_db_spl == pytest.approx(112, abs=0.01)
     assert kept.curve.degrees is not None
-    other = corrections.bring(space, "Volts", "source", b'"Sensitivity = 12.5 mV/Pa"\n20 0.1\n20000 -1.5\n')
+    other, understood = corrections.bring(space, "Volts", "source", b'"Sensitivity = 12.5 mV/Pa"\n20 0.1\n20000 -1.5\n')
+    assert "2 rows" in understood
     assert corrections.correction(space, other).sensitivity == "12.5 mV/Pa"
     assert corrections.correction(space, other).full_scale_db_spl is None
     with pytest.raises(BadFileError, match="line 2"):

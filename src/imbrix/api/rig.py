@@ -19,6 +19,12 @@ from imbrix.work.state.rig import RigState, rig_state
 router = APIRouter(prefix="/api", tags=["Rig"], responses=RESPONSES)
 
 
+class CorrectionMade(RigState):
+    """The rig with a correction that was brought in; how its text was `understood`, and what was left out of it."""
+
+    understood: str
+
+
 class PairMade(BaseModel):
     """A correction that was made from a pair of takes, and the band in which both had signal."""
 
@@ -96,13 +102,13 @@ def post_correction(
     space: AtSpace,
     file: Annotated[UploadFile, File()],
     pointing: Annotated[Literal["source", "ceiling"], Form()],
-) -> RigState:
+) -> CorrectionMade:
     """Text of frequency, dB and perhaps degrees; it is in use for this pointing at once."""
     name = (file.filename or "Microphone").rsplit(".", 1)[0]
-    new = corrections.bring(space, name, pointing, file.file.read())
+    new, understood = corrections.bring(space, name, pointing, file.file.read())
     with space.lock:
         change.change(space, {"corrections": {**rig.rig(space).corrections, pointing: new}})
-    return rig_state(space)
+    return CorrectionMade(understood=understood, **dict(rig_state(space)))
 
 
 @router.get(

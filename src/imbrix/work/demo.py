@@ -199,7 +199,7 @@ def set_up_rig(recorder: Recorder, shipped: Shipped) -> None:
     sides: tuple[Pointing, ...] = ("source", "ceiling")
     for pointing in sides:
         sheet = MEASURING.sheet(pointing).encode()
-        chosen[pointing] = corrections.bring(space, f"Stand-in, {pointing}", pointing, sheet)
+        chosen[pointing] = corrections.bring(space, f"Stand-in, {pointing}", pointing, sheet)[0]
     change.change(space, {"corrections": chosen, "pointing": "ceiling"})
     space.standin.practice = Practice(plugged="loop")
     interface.start_interface_check(recorder)

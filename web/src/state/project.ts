@@ -155,8 +155,9 @@ export function useProject(): { work: Work | null; missing: boolean; refused: st
   const onRig = useCallback<Work['onRig']>(
     async (call) =>
       act(async () => {
-        await call();
-        return settled(client.GET('/api/projects/{slug}', path));
+        const { understood } = ((await call()) ?? {}) as { understood?: string };
+        const state = await settled<State>(client.GET('/api/projects/{slug}', path));
+        return { state, understood };
       }),
     [act, path],
   );

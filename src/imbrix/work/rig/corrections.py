@@ -77,12 +77,14 @@ def on_grid(space: Workspace, correction_id: int) -> ComplexArray:
     )
 
 
-def bring(space: Workspace, name: str, pointing: str, data: bytes) -> int:
-    """Keep a correction file. Raises BadFileError with the line that is wrong."""
+def bring(space: Workspace, name: str, pointing: str, data: bytes) -> tuple[int, str]:
+    """Keep a correction file: its id, and how its text was understood. Raises BadFileError with the line that is
+    wrong."""
     curve = read_curve(data, least_rows=2)
     found = _SENSITIVITY.search(data[:4000].decode("utf-8", "replace"))
     stated = found.group(1).strip() if found else ""
-    return add(space, name, pointing, "file", Correction(curve.frequencies, curve.levels, curve.degrees), stated)
+    kept = Correction(curve.frequencies, curve.levels, curve.degrees)
+    return add(space, name, pointing, "file", kept, stated), curve.understood
 
 
 def add(space: Workspace, name: str, pointing: str, origin: str, curve: Correction, sensitivity: str = "") -> int:
