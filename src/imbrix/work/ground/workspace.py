@@ -41,7 +41,8 @@ Kept = type[Any] | tuple[type[Any], Hashable]
 class Workspace:
     """One open data folder with its devices.
 
-    `lock` is held while the tune, the takes or a document change; `device` while something plays or records.
+    `lock` is held while the tune, the takes or a document change; `device` while something plays or records;
+    `large` while minutes of sound are made or read, a gigabyte each: one at a time.
     """
 
     sessions: sessionmaker[Session]
@@ -52,6 +53,7 @@ class Workspace:
     folder: Path = Path(".")
     lock: threading.RLock = field(default_factory=threading.RLock)
     device: threading.Lock = field(default_factory=threading.Lock)
+    large: threading.Lock = field(default_factory=threading.Lock)
     memory: Memory = field(default_factory=Memory)
     own_signal: tuple[FloatArray, int] | None = None
     notice: str = ""

@@ -104,7 +104,8 @@ def as_wav(space: Workspace, wanted: SignalChoice) -> bytes:
     subtypes = {16: "PCM_16", 24: "PCM_24", 32: "FLOAT"}
     if wanted.bits not in subtypes:
         raise InvalidError(f"{wanted.bits} bit; 16, 24 or 32 (float) are possible")
-    return write_wav(samples(space, wanted), wanted.rate, subtypes[wanted.bits])
+    with space.large:
+        return write_wav(samples(space, wanted), wanted.rate, subtypes[wanted.bits])
 
 
 def start_signal(recorder: Recorder, slug: str, channels: tuple[str, ...], wanted: SignalChoice) -> None:
