@@ -38,6 +38,7 @@ from imbrix.api import (
 from imbrix.api.news import News
 from imbrix.work.demo import Demos, clear_halves
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.handover import project_in
 from imbrix.work.processor.hold import restore_after_crash
 from imbrix.work.rig import devices
 from imbrix.work.sound.recorder import Recorder
@@ -87,6 +88,7 @@ def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
     app.state.demos = Demos(app.state.recorder)
     restore_after_crash(space)
     clear_halves(space)
+    project_in.clear_halves(space)
     devices.open_interface(space)
     app.add_middleware(safety.BodyLimit)
     app.add_middleware(safety.LocalOnly)

@@ -4,14 +4,14 @@ from dataclasses import replace
 from typing import Annotated
 
 from fastapi import APIRouter, Query
-from fastapi.responses import Response
+from fastapi.responses import Response, StreamingResponse
 
 from imbrix.api.answers import download, file_of
 from imbrix.api.at import AtSpace, Id, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import SweepIn
 from imbrix.formats import wav
-from imbrix.work.handover import exports
+from imbrix.work.handover import exports, project_out
 from imbrix.work.rig import rig
 from imbrix.work.takes import given, recording
 
@@ -50,3 +50,10 @@ def get_stimulus(slug: Slug, space: AtSpace) -> Response:
     """As the rig is set, for the device *Files*."""
     parts = recording.schedule(space, slug)
     return download(wav.write_wav(parts.samples(), parts.sweep.rate), f"{slug}-take.wav", "audio/wav")
+
+
+@router.get("/project.imbrix", summary="The whole project as one file", responses=file_of("application/zip"))
+def get_project_file(slug: Slug, space: AtSpace) -> StreamingResponse:
+    """Takes with their raw sound, revisions, targets, notes, the models of place and processor: nothing is left out."""
+    named = {"Content-Disposition": f'attachment; filename="{slug}.imbrix"'}
+    return StreamingResponse(project_out.file_of(space, slug), media_type="application/zip", headers=named)

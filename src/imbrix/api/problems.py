@@ -120,7 +120,7 @@ async def _http(request: Request, error: Exception) -> JSONResponse:
     words = {
         404: "there is nothing at this address",
         405: "this address does not do that",
-        413: safety.too_large(request.headers),
+        413: safety.too_large(request.url.path, request.headers),
     }
     return answer(error.status_code, words.get(error.status_code, str(error.detail)), headers=error.headers)
 

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, File, Form, Query, UploadFile
 from pydantic import BaseModel
 
 from imbrix.api.at import AtSpace, Slug
@@ -13,6 +13,7 @@ from imbrix.core.system.layouts import GROUP_NAMES, NAMES, READY, fits, make, re
 from imbrix.core.system.remarks import Remark, remarks
 from imbrix.work.ground import projects
 from imbrix.work.ground.projects import Listed
+from imbrix.work.handover import project_in
 from imbrix.work.state.project import ProjectState, project_state
 
 router = APIRouter(prefix="/api", tags=["Projects"], responses=RESPONSES)
@@ -54,6 +55,14 @@ class Begun(BaseModel):
     """The address of a project that was begun."""
 
     slug: str
+
+
+@router.post("/project-files", status_code=201, summary="Open a project file")
+def post_project_file(
+    space: AtSpace, file: Annotated[UploadFile, File()], name: Annotated[str, Form(max_length=80)] = ""
+) -> Begun:
+    """As a project of its own, under its own name or another: all of it, or nothing."""
+    return Begun(slug=project_in.open_file(space, file.file, name))
 
 
 @router.get("/projects", summary="All projects")

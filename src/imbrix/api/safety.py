@@ -10,8 +10,10 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 LOCAL = re.compile(r"(127\.0\.0\.1|localhost|\[::1\])(:\d{1,5})?", re.IGNORECASE)
 """Names of this machine; any other could be a name on a network that was pointed here."""
-MOST_FILE_BYTES, MOST_BODY_BYTES = 72_000_000, 1_000_000
-"""Of a form with a file, and of any other body: a million settings would take seconds to be refused one by one."""
+PROJECT_FILES = "/api/project-files"
+MOST_PROJECT_BYTES, MOST_FILE_BYTES, MOST_BODY_BYTES = 4_000_000_000, 72_000_000, 1_000_000
+"""Of a project file, which goes to disk as it comes; of a form with another file; and of any other body: a million
+settings would take seconds to be refused one by one."""
 DOCS = "/api/docs"
 POLICY = (
     "default-src 'self'; script-src 'self'{scripts}; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
@@ -26,27 +28,31 @@ HEADERS = {
 }
 
 
-def most(headers: Headers) -> int:
+def most(path: str, headers: Headers) -> int:
     """How many bytes the body of a request may have."""
-    return MOST_FILE_BYTES if headers.get("content-type", "").startswith("multipart/") else MOST_BODY_BYTES
+    if not headers.get("content-type", "").startswith("multipart/"):
+        return MOST_BODY_BYTES
+    return MOST_PROJECT_BYTES if path == PROJECT_FILES else MOST_FILE_BYTES
 
 
-def too_large(headers: Headers) -> str:
+def too_large(path: str, headers: Headers) -> str:
     """What is said of a body that has more."""
     length = headers.get("content-length", "")
     size = f" ({int(length[:20]) / 1e6:.0f} MB)" if length.isdigit() else ""
-    what = "file" if most(headers) == MOST_FILE_BYTES else "request"
-    return f"the {what} is too large{size}: at most {most(headers) / 1e6:.0f} MB are taken"
+    limit = most(path, headers)
+    what = "request" if limit == MOST_BODY_BYTES else "file"
+    return f"the {what} is too large{size}: at most {limit / 1e6:.0f} MB are taken"
 
 
 class BodyLimit:
     """ASGI middleware: ends a body that grows larger than it may, whatever it said beforehand."""
 
     def __init__(self, app: ASGIApp) -> None:
-        self._limited = {size: RequestBodyLimitMiddleware(app, size) for size in (MOST_FILE_BYTES, MOST_BODY_BYTES)}
+        sizes = (MOST_PROJECT_BYTES, MOST_FILE_BYTES, MOST_BODY_BYTES)
+        self._limited = {size: RequestBodyLimitMiddleware(app, size) for size in sizes}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        size = most(Headers(scope=scope)) if scope["type"] == "http" else MOST_BODY_BYTES
+        size = most(scope["path"], Headers(scope=scope)) if scope["type"] == "http" else MOST_BODY_BYTES
         await self._limited[size](scope, receive, send)
 
 
@@ -66,8 +72,8 @@ class LocalOnly:
             await self._refuse(scope, guarded, 403, "this server answers pages of its own only")
             return
         length = headers.get("content-length", "0")
-        if not length.isdigit() or int(length[:20]) > most(headers):
-            await self._refuse(scope, guarded, 413, too_large(headers))
+        if not length.isdigit() or int(length[:20]) > most(scope["path"], headers):
+            await self._refuse(scope, guarded, 413, too_large(scope["path"], headers))
             return
         await self.app(scope, receive, guarded)
 

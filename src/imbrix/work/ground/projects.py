@@ -4,6 +4,7 @@ import re
 
 from pydantic import BaseModel
 from sqlalchemy import func, select
+from sqlalchemy.orm import Session
 
 from imbrix.core.errors import ConflictError, InvalidError
 from imbrix.core.system.layout import Layout
@@ -58,16 +59,22 @@ def begin(space: Workspace, name: str, layout: Layout, processor: str = "six-by-
     if not name:
         raise InvalidError("a project needs a name")
     _bar(layout, model)
-    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "project"
     with space.lock:  # of several that are begun at once under one name, each finds its own address
         with space.session() as session:
-            taken = set(session.scalars(select(ProjectRow.slug)))
-        slug, n = base, 2
-        while slug in taken:
-            slug, n = f"{base}-{n}", n + 1
+            slug = free_slug(session, name)
         create_project(space, slug, name, layout, model.fitted(starting(layout)))
         processors.give(space, slug, model)
         places.put(space, slug, place)
+    return slug
+
+
+def free_slug(session: Session, name: str) -> str:
+    """An address for a project of a name that no other has."""
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "project"
+    taken = set(session.scalars(select(ProjectRow.slug)))
+    slug, n = base, 2
+    while slug in taken:
+        slug, n = f"{base}-{n}", n + 1
     return slug
 
 

@@ -1,0 +1,77 @@
+"""A project out into one file: all that the database holds of it, arrays one at a time."""
+
+import zlib
+from collections.abc import Iterator
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+import imbrix
+from imbrix.formats import project_file
+from imbrix.store.models import ArrayRow, CorrectionRow, DocumentRow, ProjectRow, RevisionRow, TakeRow, TargetRow
+from imbrix.work.ground.workspace import Workspace, project_row
+from imbrix.work.handover.project_parts import (
+    SHARED,
+    CorrectionPart,
+    Json,
+    Part,
+    ProjectPart,
+    RevisionPart,
+    TakePart,
+    TargetPart,
+)
+
+NOT_TAKEN = ("journal", "opening")
+
+
+def members(space: Workspace, slug: str) -> Iterator[tuple[str, bytes]]:
+    """Names and contents of a project's members, arrays one at a time. Raises NotHereError."""
+    with space.sessions() as session:  # one view of the database, whatever is changed meanwhile
+        project = project_row(session, slug)
+        takes = session.scalars(select(TakeRow).where(TakeRow.project_id == project.id).order_by(TakeRow.id)).all()
+        for name, value in _rows(session, project, list(takes)).items():
+            yield name, project_file.document(value)
+        for one in takes:
+            arrays = select(ArrayRow.role, ArrayRow.data).where(ArrayRow.take_id == one.id).order_by(ArrayRow.id)
+            for role, data in session.execute(arrays):
+                yield f"takes/{one.id}/{role}.npy", zlib.decompress(data)
+
+
+def file_of(space: Workspace, slug: str) -> Iterator[bytes]:
+    """The file of a project, piece by piece. Raises NotHereError at once."""
+    space.layout(slug)
+    return project_file.written(members(space, slug), imbrix.__version__)
+
+
+def _rows(session: Session, project: ProjectRow, takes: list[TakeRow]) -> dict[str, object]:
+    revisions = session.scalars(
+        select(RevisionRow).where(RevisionRow.project_id == project.id).order_by(RevisionRow.id)
+    ).all()
+    targets = session.scalars(select(TargetRow).where(TargetRow.project_id == project.id).order_by(TargetRow.id)).all()
+    used = {one.details.get("correction") for one in takes} - {None}
+    corrections = session.scalars(select(CorrectionRow).where(CorrectionRow.id.in_(used)).order_by(CorrectionRow.id))
+    kept = session.scalars(select(DocumentRow).where(DocumentRow.key.endswith(f":{project.slug}"))).all()
+    own = {one.key.removesuffix(f":{project.slug}"): one.value for one in kept}
+    named = {
+        f"{kind}:{one.details[field]}" for one in takes for field, kind in SHARED.items() if one.details.get(field)
+    }
+    shared = session.scalars(select(DocumentRow).where(DocumentRow.key.in_(named)))
+    rig = session.get(DocumentRow, "rig")
+    return {
+        "project.json": _of(ProjectPart, project, head=project.head_id),
+        "revisions.json": [_of(RevisionPart, one, parent=one.parent_id, next=one.next_id) for one in revisions],
+        "takes.json": [_of(TakePart, one, revision=one.revision_id) for one in takes],
+        "targets.json": [_of(TargetPart, one) for one in targets],
+        "corrections.json": [_of(CorrectionPart, one) for one in corrections],
+        "documents.json": {
+            "own": {kind: value for kind, value in own.items() if kind not in NOT_TAKEN},
+            "shared": {one.key: one.value for one in shared},
+            "rig": rig.value if rig else None,
+        },
+    }
+
+
+def _of(model: type[Part], row: object, **others: object) -> Json:
+    fields: dict[str, Any] = {name: others.get(name) or getattr(row, name, None) for name in model.model_fields}
+    return model.model_construct(None, **fields).model_dump(mode="json")
