@@ -30,7 +30,7 @@ class Computed:
                 assert client.get(f"{BASE}{path}").status_code == 200
         # What is remembered is stamped with counts of writes: it is true of a copy only where none was made.
         assert not any(space._counts.values())
-        self.memory = space.memory.copy()
+        self.memory = space.memory.copy(without=("sound cards",))  # which there are, tests say for themselves
         space.close()
 
     def begin(self, space: Workspace) -> None:

@@ -11,11 +11,11 @@ export function withSweep(chosen: File[]): { main: File; sweep?: File } {
   return { main, sweep: chosen.find((one) => one !== main && DESCRIPTION.test(one.name)) };
 }
 
-/** A form with the file and the fields beside it, further files among them. Throws a Refusal for a file beyond the
- * limit. */
-export function formWith(file: File, fields: Record<string, string | File> = {}): FormData {
-  if (file.size > MOST_BYTES) {
-    throw new Refusal(`${file.name} has ${Math.round(file.size / 1e6)} MB; at most ${MOST_BYTES / 1e6} MB are taken.`);
+/** A form with the file and the fields beside it, further files among them. Throws a Refusal for a file of more bytes
+ * than are taken. */
+export function formWith(file: File, fields: Record<string, string | File> = {}, most = MOST_BYTES): FormData {
+  if (file.size > most) {
+    throw new Refusal(`${file.name} has ${Math.round(file.size / 1e6)} MB; at most ${most / 1e6} MB are taken.`);
   }
   const form = new FormData();
   form.append('file', file);

@@ -6,6 +6,7 @@ import { lazy, Suspense } from 'react';
 import { Navigate, useNavigate } from 'react-router';
 import { client, settled } from '../api/client';
 import type { Model, Projects } from '../api/types';
+import { OpenFile } from './ProjectFile';
 
 const NewProject = lazy(() => import('./NewProject').then((loaded) => ({ default: loaded.NewProject })));
 
@@ -39,6 +40,9 @@ export function Home() {
         later. Every driver begins behind a high-pass that does it no harm. Then set the rig up, and record the drivers
         one by one.
       </Typography>
+      <Box sx={{ mb: 2 }}>
+        <OpenFile onOpened={(slug) => navigate(`/${slug}/drivers`)} />
+      </Box>
       <Suspense fallback={null}>
         <NewProject known={data} models={models} onBegun={(slug) => navigate(`/${slug}/rig`)} />
       </Suspense>

@@ -15,6 +15,7 @@ import { Copies } from './Copies';
 import { PlaceChoice } from './PlaceChoice';
 import { NewProject } from './NewProject';
 import { Processor } from './Processor';
+import { OpenFile } from './ProjectFile';
 import { SystemEditor } from './SystemEditor';
 
 export function System({ work, onClose }: { work: Work; onClose: () => void }) {
@@ -64,7 +65,7 @@ export function System({ work, onClose }: { work: Work; onClose: () => void }) {
       {known && models && (
         <DialogContent sx={{ display: 'grid', gridTemplateColumns: '320px 1fr', gap: 3 }}>
           <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1.5 }}>
-            <Section title="Projects">
+            <Section title="Projects" aside={<OpenFile onOpened={open} />}>
               <Box sx={{ maxHeight: 190, overflowY: 'auto' }}>
                 {known.projects.map((one) => (
                   <Button

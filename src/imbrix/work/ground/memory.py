@@ -2,7 +2,7 @@
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Hashable, Iterator
+from collections.abc import Callable, Collection, Hashable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any, Generic, TypeVar, cast
@@ -102,11 +102,15 @@ class Memory:
             for name in self._by_take:
                 self._drawers[name].pop(take_id, None)
 
-    def copy(self) -> "Memory":
-        """Another memory that begins with what this one remembers, for a workspace over the same content."""
+    def copy(self, without: Collection[str] = ()) -> "Memory":
+        """Another memory that begins with what this one remembers, for a workspace over the same content.
+
+        Drawers named in `without` are left out: what they hold depends on more than the content.
+        """
         other = Memory()
         with self._lock:
-            other._drawers = {name: OrderedDict(opened) for name, opened in self._drawers.items()}
+            kept = {name: opened for name, opened in self._drawers.items() if name not in without}
+            other._drawers = {name: OrderedDict(opened) for name, opened in kept.items()}
             other._by_take = set(self._by_take)
         return other
 

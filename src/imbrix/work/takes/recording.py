@@ -70,7 +70,7 @@ def start_sweep(
             else _played(recorder, slug, parts, through)
         )
         recorder.computing()
-        take_id = _keep_sweep(space, slug, channels, purpose, parts, through, recorded, note, angle, chosen, made_under)
+        take_id = keep_sweep(space, slug, channels, purpose, parts, through, recorded, note, angle, chosen, made_under)
         doubt = any(one.weight == "doubt" for one in troubles_of(space, slug).get(take_id, ()))
         recorder.say(stage="kept", take_id=take_id, result={"doubt": doubt})
 
@@ -153,7 +153,7 @@ def bring(recorder: Recorder, samples: FloatArray) -> None:
     recorder.arrived.set()
 
 
-def _keep_sweep(
+def keep_sweep(
     space: Workspace,
     slug: str,
     channels: tuple[str, ...],

@@ -152,6 +152,9 @@ export function HandoverPanel({ work }: StageProps) {
       <Tastes work={work} />
       <Section title="Download">
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.5, fontSize: 13 }}>
+          <Link href={`/api/projects/${slug}/project.imbrix`} download data-testid="whole-project">
+            The whole project as one file, with all takes
+          </Link>
           <Link href={`${base}/settings.json`} download>
             Settings as JSON
           </Link>
