@@ -8,6 +8,7 @@ import logging
 import zlib
 from collections.abc import Callable
 from datetime import datetime
+from itertools import groupby
 from typing import Any, BinaryIO, get_args
 
 from pydantic import TypeAdapter, ValidationError
@@ -135,11 +136,11 @@ class _Read:
             for kind, value in self.documents.own.items():
                 told = _retold(kind, value, takes, revisions, targets)
                 session.merge(DocumentRow(key=f"{kind}:{slug}", value=told))
-        for take, role, member in sorted(self.arrays):
+        for take, group in groupby(sorted(self.arrays), key=lambda one: one[0]):
             # Read and packed before the lock is asked for: nobody waits for that.
-            data = zlib.compress(self._file.array(member), 1)
+            packed = [(role, zlib.compress(self._file.array(member), 1)) for _take, role, member in group]
             with space.lock, space.session() as session:
-                session.add(ArrayRow(take_id=takes[take], role=role, data=data))
+                session.add_all(ArrayRow(take_id=takes[take], role=role, data=data) for role, data in packed)
 
     def _keep_targets(self, session: Session, project: int) -> dict[str, str]:
         made = {}
