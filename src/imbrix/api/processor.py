@@ -4,10 +4,10 @@ from fastapi import APIRouter
 
 from imbrix.api.at import AtSpace, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import ModelIn, SlotIn, TastesIn
+from imbrix.api.schemas import ByHandIn, ModelIn, SlotIn, TastesIn, TickIn
 from imbrix.work.ground import processors
 from imbrix.work.handover import tastes
-from imbrix.work.processor import link, slots
+from imbrix.work.processor import by_hand, link, slots
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.tune.revisions import head
 
@@ -39,6 +39,28 @@ def post_fit(slug: Slug, space: AtSpace) -> ProjectState:
 def post_send(slug: Slug, space: AtSpace) -> ProjectState:
     """Written, read back and compared."""
     link.send(space, slug)
+    return project_state(space, slug)
+
+
+@router.put("/processor/by-hand", summary="Type by hand, or no longer")
+def put_by_hand(slug: Slug, body: ByHandIn, space: AtSpace) -> ProjectState:
+    """For a device that nobody can talk to: `link.unsent` is then what is left to be typed, in its order."""
+    by_hand.begin(space, slug, body.as_sent) if body.by_hand else by_hand.end(space, slug)
+    return project_state(space, slug)
+
+
+@router.post("/processor/by-hand/tick", summary="Tick a typed setting off")
+def post_tick(slug: Slug, body: TickIn, space: AtSpace) -> ProjectState:
+    """As it stands in `link.unsent`. With the last one the tune counts as sent."""
+    by_hand.tick(space, slug, body.channel, body.what, body.after)
+    return project_state(space, slug)
+
+
+@router.post("/processor/by-hand/untick", summary="Take the last tick back")
+def post_untick(slug: Slug, space: AtSpace) -> ProjectState:
+    """As often as there are ticks."""
+    space.layout(slug)
+    by_hand.untick(space, slug)
     return project_state(space, slug)
 
 

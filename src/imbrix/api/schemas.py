@@ -281,6 +281,21 @@ class SlotIn(Request):
     name: str = Field(default="", max_length=60)
 
 
+class ByHandIn(Request):
+    """Whether the processor is typed by hand; into one that is as it came, or one that holds what was sent."""
+
+    by_hand: bool
+    as_sent: bool = False
+
+
+class TickIn(Request):
+    """A setting that was typed: of which output or input, what, and what it says now."""
+
+    channel: str = Field(max_length=80)
+    what: str = Field(max_length=40)
+    after: str = Field(max_length=200)
+
+
 class TasteIn(Request):
     """A target by its key, and the slot that it goes to."""
 

@@ -10,6 +10,7 @@ import type { Work } from '../state/project';
 import { stepOf } from '../ui/format';
 import { pressed, type Action } from '../stages/common/action';
 import { useImageActions } from '../stages/proof/imageActions';
+import { typingActions } from '../stages/handover/typing';
 import { useListenActions } from '../stages/proof/listenActions';
 
 /** What is laid over the page. */
@@ -56,6 +57,7 @@ export function useActions(
   const list: Action[] = [
     ...image,
     ...listen,
+    ...typingActions(work),
     {
       id: 'record',
       name: recording ? 'Stop the recording' : 'Record',

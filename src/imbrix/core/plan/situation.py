@@ -122,9 +122,9 @@ class Situation:
     edits that bring rear and centre where they belong to the front; `turned` is what turns one side where both take
     each other away; `whole_db` is the predicted plus/minus of the whole about the target, None where it is not known;
     `over_db` by how much some output goes over full scale, or a gain over nought, and `over_says` which; `unsent`
-    counts what the processor does not do yet; `image` is None where there is none to be heard; `stored` is the slot
-    that holds what it does, `free` the one to store it in and `free_holds` the name of what that would replace; `room`
-    counts the bands that are free for what is common to all.
+    counts what the processor does not do yet, `by_hand` where a person types it in; `image` is None where there is
+    none to be heard; `stored` is the slot that holds what it does, `free` the one to store it in and `free_holds` the
+    name of what that would replace; `room` counts the bands that are free for what is common to all.
     """
 
     layout: Layout
@@ -149,6 +149,7 @@ class Situation:
     over_db: float = 0.0
     over_says: str = ""
     unsent: int = 0
+    by_hand: bool = False
     proof: Proof | None = None
     image: Image | None = None
     stored: int | None = None

@@ -1,8 +1,10 @@
 """What differs between two tunes, in words a tuner reads."""
 
+from collections.abc import Mapping
+
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.routing import input_of, sources, words
-from imbrix.core.tune.tune import Band, Channel, Crossover, Input, Tune
+from imbrix.core.tune.tune import Band, Channel, Crossover, Tune
 from imbrix.core.value import Value
 
 _SHAPE = {"butterworth": "Butterworth", "linkwitz-riley": "Linkwitz–Riley", "bessel": "Bessel"}
@@ -10,6 +12,9 @@ _SHAPE = {"butterworth": "Butterworth", "linkwitz-riley": "Linkwitz–Riley", "b
 
 ROUTED = 2
 """Inputs from which on a default routing no longer differs."""
+NONE = "none"
+"""A band that is not there."""
+_OF_AN_INPUT = ("gain", "polarity", "delay")
 
 
 class Change(Value):
@@ -47,45 +52,42 @@ def band_words(band: Band) -> str:
     return f"{kind} {band.frequency_hz:.0f} Hz{gain}{q}{', off' if band.off else ''}"
 
 
-def _band_rows(before: tuple[Band, ...], after: tuple[Band, ...], name: str) -> list[Change]:
-    found = []
-    for n in range(max(len(before), len(after))):
-        old = band_words(before[n]) if n < len(before) else "none"
-        new = band_words(after[n]) if n < len(after) else "none"
-        if old != new:
-            found.append(Change(channel=name, what=f"band {n + 1}", before=old, after=new))
+def _bands(bands: tuple[Band, ...]) -> dict[str, str]:
+    return {f"band {n}": band_words(band) for n, band in enumerate(bands, 1)}
+
+
+def settings(tune: Tune, layout: Layout, inputs: int | None = None) -> dict[tuple[str, str], str]:
+    """Every setting of the processor in words, by where it stands (an output by its driver's name, or an input) and
+    what it is. `inputs` says how many inputs are told; those that the tune sets, where it is left out."""
+    found: dict[tuple[str, str], str] = {}
+    for driver in layout.drivers:
+        one = tune.channels[driver.id]
+        rows = _channel_rows(one, tune.audible(driver.id)) | _bands((*one.bands, *tune.common))
+        rows["hears"] = words(sources(tune, driver, ROUTED))
+        found |= {(driver.name, what): says for what, says in rows.items()}
+    for number in range(1, (len(tune.inputs) if inputs is None else inputs) + 1):
+        fed = input_of(tune, number)
+        rows = {what: says for what, says in _channel_rows(fed.channel, True).items() if what in _OF_AN_INPUT}
+        found |= {(f"Input {number}", what): says for what, says in (rows | _bands(fed.bands)).items()}
     return found
+
+
+def differences(before: Mapping[tuple[str, str], str], after: Mapping[tuple[str, str], str]) -> list[Change]:
+    """What differs between settings in words, in the order of `after`, then what only `before` has."""
+    keys = list(dict.fromkeys((*after, *before)))
+    places = list(dict.fromkeys(where for where, _what in keys))
+    keys.sort(key=lambda key: places.index(key[0]))
+    return [
+        Change(channel=where, what=what, before=before.get((where, what), NONE), after=after.get((where, what), NONE))
+        for where, what in keys
+        if before.get((where, what), NONE) != after.get((where, what), NONE)
+    ]
 
 
 def changes(before: Tune, after: Tune, layout: Layout) -> list[Change]:
     """Every setting of the processor in which `after` differs from `before`."""
-    found: list[Change] = []
-    for driver in layout.drivers:
-        old, new = before.channels[driver.id], after.channels[driver.id]
-        rows = zip(
-            _channel_rows(old, before.audible(driver.id)).items(),
-            _channel_rows(new, after.audible(driver.id)).values(),
-            strict=True,
-        )
-        found += [
-            Change(channel=driver.name, what=what, before=was, after=now) for (what, was), now in rows if was != now
-        ]
-        found += _band_rows((*old.bands, *before.common), (*new.bands, *after.common), driver.name)
-        was, now = (words(sources(tune, driver, ROUTED)) for tune in (before, after))
-        if was != now:
-            found.append(Change(channel=driver.name, what="hears", before=was, after=now))
-    for number in range(1, max(len(before.inputs), len(after.inputs)) + 1):
-        found += _input_changes(input_of(before, number), input_of(after, number), f"Input {number}")
-    return found
-
-
-def _input_changes(before: Input, after: Input, name: str) -> list[Change]:
-    kept = ("gain", "polarity", "delay")
-    old, new = (_channel_rows(one.channel, True) for one in (before, after))
-    rows = [
-        Change(channel=name, what=what, before=old[what], after=new[what]) for what in kept if old[what] != new[what]
-    ]
-    return rows + _band_rows(before.bands, after.bands, name)
+    inputs = max(len(before.inputs), len(after.inputs))
+    return differences(settings(before, layout, inputs), settings(after, layout, inputs))
 
 
 SHIFT_DB = 0.06

@@ -1,5 +1,7 @@
 """A processor's model: what it has, ranges and steps that settings are settled to, and refusals in words."""
 
+from typing import Literal
+
 from pydantic import Field, model_validator
 
 from imbrix.core.errors import InvalidError
@@ -7,6 +9,9 @@ from imbrix.core.system.layout import Layout
 from imbrix.core.tune.crossover import SLOPES, Shape
 from imbrix.core.tune.tune import Band, Channel, Crossover, Input, Tune
 from imbrix.core.value import Value
+
+Screen = Literal["inputs", "routing", "crossovers", "gain", "polarity", "delay", "bands", "sound"]
+"""What a screen of a device's own program shows of all outputs, or of all inputs."""
 
 
 class Range(Value):
@@ -37,6 +42,8 @@ class Limits(Value):
 
     `rate` is in hertz, `bands` are those of one output, `input_bands` those of one input, `taps` those of an output's
     FIR filter; `slope_db` is the steepest slope, `slopes` those of each family where it does not have all up to that.
+    `screens` is the order in which its own program shows things, where it shows one thing of all outputs at a time:
+    what is typed by hand comes in that order. Left out, it comes output by output.
     """
 
     name: str = Field(min_length=1, max_length=60)
@@ -56,6 +63,7 @@ class Limits(Value):
     band_hz: Range
     band_gain_db: Range
     q: Range
+    screens: tuple[Screen, ...] = Field(default=(), max_length=8)
 
     @model_validator(mode="after")
     def _can_be(self) -> "Limits":

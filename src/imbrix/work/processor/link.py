@@ -15,6 +15,7 @@ from imbrix.work.ground.documents import Document
 from imbrix.work.ground.ports import Processor
 from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.processor.typed import left, rows
 from imbrix.work.tune.revisions import Head, commit, head
 
 LOG = logging.getLogger("imbrix.processor")
@@ -110,7 +111,11 @@ def read_back(space: Workspace, slug: str, like: Tune) -> Tune:
 
 
 def unsent(space: Workspace, slug: str) -> list[Change]:
-    """What the present revision says and the processor does not do yet, found by reading it back."""
+    """What the present revision says and the processor does not do yet: found by reading it back or, where it is typed
+    by hand, what was not ticked off."""
+    by_hand = left(space, slug)
+    if by_hand is not None:
+        return by_hand
     layout = space.layout(slug)
     tune = head(space, slug).tune
     return changes(read_back(space, slug, tune), tune, layout)
@@ -119,8 +124,10 @@ def unsent(space: Workspace, slug: str) -> list[Change]:
 def send(space: Workspace, slug: str) -> list[Change]:
     """Send the present revision, read it back, and return what differs afterwards (nothing, when all is well).
 
-    Raises ConflictError while a take runs, or with the processor's words where it refuses.
+    Raises ConflictError while a take runs, where it is typed by hand, or with the processor's words where it refuses.
     """
+    if rows(space, slug) is not None:
+        raise ConflictError("this processor is typed by hand: tick the settings off under Handover as you type them in")
     with space.idle("a take is being recorded: send when it has ended"):
         _send(space, slug)
     return unsent(space, slug)
@@ -134,6 +141,12 @@ def _send(space: Workspace, slug: str) -> None:
     finally:
         space.changed()
     LOG.info("%s: sent revision %d", slug, head(space, slug).number)
+
+
+def set_alike(space: Workspace, slug: str) -> None:
+    """Let the stand-in do what was typed into the device that it stands for. Raises ConflictError."""
+    with space.idle("a take is being recorded: tick the last setting off when it has ended"):
+        _send(space, slug)
 
 
 def make_fit(space: Workspace, slug: str) -> Head:

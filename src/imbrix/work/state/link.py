@@ -11,6 +11,7 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.link import read_back, unsent
+from imbrix.work.processor.typed import rows
 from imbrix.work.tune.revisions import head
 
 
@@ -33,6 +34,8 @@ class LinkState(BaseModel):
     model: str
     misfits: list[str]
     routing: list[Heard]
+    by_hand: bool
+    """Whether it is typed by hand: `unsent` is what is left to be typed, in its order."""
 
 
 def link_state(space: Workspace, slug: str) -> LinkState:
@@ -52,6 +55,7 @@ def link_state(space: Workspace, slug: str) -> LinkState:
         model=processors.key_of(space, slug),
         misfits=limits.refusals(tune, layout),
         routing=_routing(tune, layout, limits.inputs),
+        by_hand=rows(space, slug) is not None,
     )
 
 

@@ -31,6 +31,7 @@ from imbrix.work.predict.placing import placing
 from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
 from imbrix.work.predict.turning import turned
 from imbrix.work.processor.link import unsent
+from imbrix.work.processor.typed import rows
 from imbrix.work.rig import choices, corrections, readiness, rig
 from imbrix.work.sound.recorder import Progress
 from imbrix.work.source import undo
@@ -134,6 +135,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         over_db=over_db,
         over_says=over_says,
         unsent=differs,
+        by_hand=rows(space, slug) is not None,
         proof=_proof(space, slug, tune),
         image=_image(space, slug, layout, chosen.device),
         stored=processor.stored_in() if not differs else None,

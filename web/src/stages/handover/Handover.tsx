@@ -10,15 +10,22 @@ import { client, settled } from '../../api/client';
 import { KeyLine, PanelTitle, Section } from '../../ui/Panel';
 import { Plot } from '../../plot/Plot';
 import { useLines } from '../common/lines';
-import { ChangeTable } from '../common/ChangeTable';
 import { HintToggle } from '../common/Hint';
 import { PlotHead } from '../common/PlotHead';
 import { Stack } from '../common/Stack';
 import { minus } from '../../ui/format';
+import type { Work } from '../../state/project';
 import type { StageProps } from '../props';
+import { ByHand, Sent } from './Sent';
 import { Tastes } from './Tastes';
+import { TypingSheet } from './TypingSheet';
 
 export function HandoverPlots({ work }: StageProps) {
+  if (work.project.link.by_hand) return <TypingSheet work={work} />;
+  return <OutputPlots work={work} />;
+}
+
+function OutputPlots({ work }: { work: Work }) {
   const { project } = work;
   const lines = useLines(project, 'main');
   const range = useMemo<[number, number]>(() => [-50, 10], []);
@@ -61,7 +68,7 @@ export function HandoverPanel({ work }: StageProps) {
   const { link } = project;
   const [name, setName] = useState('');
   const path = { params: { path: { slug } } };
-  const send = () => void act(() => settled(client.POST('/api/projects/{slug}/processor/send', path)));
+  const [left, done] = link.by_hand ? ['to type', 'typed'] : ['unsent', 'sent'];
   const store = (slot: number) =>
     void act(() => settled(client.POST('/api/projects/{slug}/processor/store', { ...path, body: { slot, name } })));
   const recall = (slot: number) =>
@@ -71,21 +78,8 @@ export function HandoverPanel({ work }: StageProps) {
   const base = `/api/projects/${slug}/export`;
   return (
     <>
-      <PanelTitle title="Handover" aside={link.unsent.length ? `${link.unsent.length} unsent` : 'all sent'} />
-      <Button variant="contained" onClick={send} data-testid="send">
-        Send to the processor
-      </Button>
-      <Section title="Read back and compared">
-        {link.unsent.length ? (
-          <Box sx={{ maxHeight: 168, overflowY: 'auto' }} tabIndex={0} role="region" aria-label="Unsent changes">
-            <ChangeTable changes={link.unsent} />
-          </Box>
-        ) : (
-          <Typography sx={{ fontSize: 12.5, color: own.good }} data-testid="all-sent">
-            The processor holds exactly this tune.
-          </Typography>
-        )}
-      </Section>
+      <PanelTitle title="Handover" aside={link.unsent.length ? `${link.unsent.length} ${left}` : `all ${done}`} />
+      {link.by_hand ? <ByHand work={work} /> : <Sent work={work} />}
       <Section title="What the outputs hear" aside={`${link.limits.inputs} inputs`}>
         <Box component="ul" sx={{ m: 0, pl: 2, fontSize: 12.5 }} data-testid="routing">
           {link.routing.map((one) => (

@@ -1,0 +1,74 @@
+"""A processor without a link: a person types each setting in and ticks it off; how far that is, is kept."""
+
+from imbrix.core.errors import ConflictError, StaleError
+from imbrix.core.tune.changes import NONE, settings
+from imbrix.core.tune.tune import neutral
+from imbrix.work.ground import documents
+from imbrix.work.ground.documents import Document
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.processor import link, typed
+from imbrix.work.tune.revisions import head
+
+
+def begin(space: Workspace, slug: str, as_sent: bool) -> None:
+    """Type from now on: into a device that is as it came, or one that holds what was sent. Raises ConflictError."""
+    if typed.rows(space, slug) is not None:
+        raise ConflictError("this processor is typed by hand already")
+    layout = space.layout(slug)
+    held = link.read_back(space, slug, head(space, slug).tune) if as_sent else neutral(layout)
+    rows = [[where, what, says] for (where, what), says in settings(held, layout).items()]
+    documents.write(space, typed.key(slug), {"rows": rows, "ticked": []})
+
+
+def end(space: Workspace, slug: str) -> None:
+    """Type no longer; what was typed so far is forgotten."""
+    space.layout(slug)
+    documents.remove(space, typed.key(slug))
+    space.changed()
+
+
+def tick(space: Workspace, slug: str, where: str, what: str, says: str) -> None:
+    """Tick a setting off: it stands in the device as it is said. With the last one, the tune counts as sent.
+
+    Raises ConflictError where nothing is typed by hand, StaleError where the tune asks for something else by now.
+    """
+
+    def change(now: Document) -> Document:
+        rows = {(one[0], one[1]): one[2] for one in now["rows"]}
+        before = rows.pop((where, what), NONE)
+        if says != NONE:
+            rows[where, what] = says
+        ticked = [*now["ticked"], [where, what, before]]
+        return {"rows": [[*name, value] for name, value in rows.items()], "ticked": ticked[-1000:]}
+
+    with space.lock:
+        _typing(space, slug)
+        wanted = settings(head(space, slug).tune, space.layout(slug)).get((where, what), NONE)
+        if wanted != says:
+            raise StaleError(f"{where}, {what}: the tune asks for {wanted} by now, not for {says}")
+        documents.change(space, typed.key(slug), change)
+    if not typed.left(space, slug):
+        link.set_alike(space, slug)
+
+
+def untick(space: Workspace, slug: str) -> None:
+    """Take the last tick back. Raises ConflictError where there is none."""
+
+    def change(now: Document) -> Document:
+        if not now["ticked"]:
+            raise ConflictError("nothing was ticked off yet")
+        *ticked, (where, what, before) = now["ticked"]
+        rows = {(one[0], one[1]): one[2] for one in now["rows"]}
+        rows.pop((where, what), None)
+        if before != NONE:
+            rows[where, what] = before
+        return {"rows": [[*name, value] for name, value in rows.items()], "ticked": ticked}
+
+    with space.lock:
+        _typing(space, slug)
+        documents.change(space, typed.key(slug), change)
+
+
+def _typing(space: Workspace, slug: str) -> None:
+    if typed.rows(space, slug) is None:
+        raise ConflictError("this processor is not typed by hand: what changes is sent")
