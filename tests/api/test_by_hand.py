@@ -1,12 +1,20 @@
 """A processor that nobody can talk to: what is to be typed, in the order of its screens, ticked off and kept."""
 
+from collections.abc import Callable
+
+import pytest
 from starlette.testclient import TestClient
 
 from imbrix.api.app import create_app
 from imbrix.core.tune.changes import Change
 from imbrix.core.tune.models import MODELS
+from imbrix.core.tune.register import OutputRegister
+from imbrix.core.tune.tune import Channel
+from imbrix.standins.processor import StandinProcessor
 from imbrix.work.ground.workspace import Workspace, open_workspace
+from imbrix.work.predict.parting import parting
 from imbrix.work.processor.typed import in_order
+from imbrix.work.takes.shelf import takes
 from tests.helpers.server import BASE
 
 HAND = f"{BASE}/processor/by-hand"
@@ -114,3 +122,50 @@ def test_a_model_says_how_its_screens_go() -> None:
     assert [one.channel for one in by_place] == ["Input 1", *"AAAABBBB"]
     assert [one.what for one in by_place][1:5] == ["high-pass", "gain", "delay", "band 1"]
     assert MODELS  # models without the field are read as they were
+
+
+def typed_wrong(monkeypatch: pytest.MonkeyPatch, output: int, change: Callable[[Channel], Channel]) -> None:
+    """A device in which a setting of one output (from 1) stands otherwise than the person believes."""
+    asked = StandinProcessor.registers
+
+    def registers(self: StandinProcessor, outputs: int) -> list[OutputRegister]:
+        found = list(asked(self, outputs))
+        one = found[output - 1]
+        found[output - 1] = one.model_copy(update={"channel": change(one.channel)})
+        return found
+
+    monkeypatch.setattr(StandinProcessor, "registers", registers)
+
+
+def with_corner(channel: Channel) -> Channel:
+    assert channel.high_pass is not None
+    end = channel.high_pass.model_copy(update={"corner_hz": channel.high_pass.corner_hz * 0.7})
+    return channel.model_copy(update={"high_pass": end})
+
+
+@pytest.mark.parametrize(
+    ("change", "named"),
+    [
+        (with_corner, "the high-pass of Tweeter L stood at Linkwitz–Riley 24 dB at 2"),
+        (
+            lambda one: one.model_copy(update={"gain_db": one.gain_db - 6}),
+            "or the gain of Tweeter L stood at -10.0 dB instead of -4.0 dB",
+        ),
+        (lambda one: one.model_copy(update={"bands": ()}), "band 1 of Tweeter L"),
+        (lambda one: one, ""),
+    ],
+    ids=["corner", "gain", "band", "right"],
+)
+def test_a_value_that_was_typed_wrong_is_named_by_a_take_of_its_channel(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch, change: Callable[[Channel], Channel], named: str
+) -> None:
+    for row in begin(client):
+        tick(client, row)
+    typed_wrong(monkeypatch, 6, change)
+    taken = client.post(f"{BASE}/takes", json={"channels": ["tweeter-l"], "purpose": "proof"})
+    assert taken.status_code == 202
+    client.app.state.recorder.wait(60)  # type: ignore[attr-defined]
+    space = client.app.state.space  # type: ignore[attr-defined]
+    found = parting(space, "wren", takes(space, "wren")[0])
+    assert found is not None
+    assert (named in found.says) if named else "looks as if" not in found.says, found.says
