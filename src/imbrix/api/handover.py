@@ -11,7 +11,7 @@ from imbrix.api.at import AtSpace, Id, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import SweepIn
 from imbrix.formats import wav
-from imbrix.work.handover import exports, project_out
+from imbrix.work.handover import exports, project_out, report
 from imbrix.work.rig import rig
 from imbrix.work.takes import given, recording
 
@@ -57,3 +57,14 @@ def get_project_file(slug: Slug, space: AtSpace) -> StreamingResponse:
     """Takes with their raw sound, revisions, targets, notes, the models of place and processor: nothing is left out."""
     named = {"Content-Disposition": f'attachment; filename="{slug}.imbrix"'}
     return StreamingResponse(project_out.file_of(space, slug), media_type="application/zip", headers=named)
+
+
+@router.get("/report.html", summary="A report for the customer", responses=file_of("text/html"))
+def get_report(
+    slug: Slug,
+    space: AtSpace,
+    shop: Annotated[str, Query(max_length=80)] = "",
+    customer: Annotated[str, Query(max_length=80)] = "",
+) -> Response:
+    """Before and after, what was done and how it is set, in plain words; a page that prints."""
+    return Response(report.page(space, slug, shop, customer), media_type="text/html")

@@ -146,6 +146,9 @@ export function HandoverPanel({ work }: StageProps) {
       <Tastes work={work} />
       <Section title="Download">
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.5, fontSize: 13 }}>
+          <Link href={`/api/projects/${slug}/report.html`} target="_blank" rel="noopener" data-testid="report">
+            Report for the customer, to be printed
+          </Link>
           <Link href={`/api/projects/${slug}/project.imbrix`} download data-testid="whole-project">
             The whole project as one file, with all takes
           </Link>
