@@ -16,6 +16,7 @@ import { Stack } from '../common/Stack';
 import { minus } from '../../ui/format';
 import type { Work } from '../../state/project';
 import type { StageProps } from '../props';
+import { Report } from './Report';
 import { ByHand, Sent } from './Sent';
 import { Tastes } from './Tastes';
 import { TypingSheet } from './TypingSheet';
@@ -144,11 +145,9 @@ export function HandoverPanel({ work }: StageProps) {
         )}
       </Section>
       <Tastes work={work} />
+      <Report slug={slug} />
       <Section title="Download">
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.5, fontSize: 13 }}>
-          <Link href={`/api/projects/${slug}/report.html`} target="_blank" rel="noopener" data-testid="report">
-            Report for the customer, to be printed
-          </Link>
           <Link href={`/api/projects/${slug}/project.imbrix`} download data-testid="whole-project">
             The whole project as one file, with all takes
           </Link>
