@@ -53,7 +53,11 @@ def doors(client: TestClient) -> list[Door]:
     )
     text = curve.encode()
     both = write_wav(np.stack([heard, heard], 1), 48_000)
+    small = client.post("/api/projects", json={"name": "Small", "ready": "front-3-sub"}).json()["slug"]
+    form = {"channel": "sub", "kind": "text"}
+    client.post(f"/api/projects/{small}/takes/upload", data=form, files={"file": ("f", io.BytesIO(text))})
     return [
+        Door("/api/project-files", client.get(f"/api/projects/{small}/project.imbrix").content),
         Door(f"{BASE}/targets", text),
         Door(f"{BASE}/references", text),
         Door("/api/rig/corrections", text, (("pointing", "source"),)),
@@ -121,8 +125,9 @@ def damaged(good: bytes, by: random.Random) -> bytes:
 
 
 def kept(client: TestClient) -> dict:
-    """What a project holds, without the count of changes."""
-    return {**client.get(BASE).json(), "version": 0}
+    """What a project holds, without the count of changes, and which others there are."""
+    there = [one["slug"] for one in client.get("/api/projects").json()["projects"]]
+    return {**client.get(BASE).json(), "version": 0, "projects": there}
 
 
 def test_the_files_are_good_before_they_are_damaged(client: TestClient) -> None:
