@@ -29,6 +29,7 @@ def address(monkeypatch: pytest.MonkeyPatch) -> Iterator[tuple[str, int]]:
     monkeypatch.setattr(connections, "PATIENCE_S", 0.5)
     listener = socket.socket()
     listener.bind(("127.0.0.1", 0))
+    listener.listen()  # who comes before the server does waits for it
     config = uvicorn.Config(answering, http=Patient, lifespan="off", log_level="warning")
     server = uvicorn.Server(config)
     serving = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
