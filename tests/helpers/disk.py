@@ -5,8 +5,6 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-import pytest
-
 
 class Disk:
     """What stands at `at` is all that there is room for."""
@@ -27,12 +25,13 @@ class Disk:
 
 
 @contextmanager
-def small_disk(at: Path) -> Iterator[Disk]:
-    """A disk of 64 MB in memory; the test is skipped where none can be mounted."""
+def small_disk(at: Path) -> Iterator[Disk | None]:
+    """A disk of 64 MB in memory; where none can be mounted, None, and `at` is an ordinary folder."""
     at.mkdir()
     mounted = subprocess.run(["mount", "-t", "tmpfs", "-o", "size=64m", "tmpfs", str(at)], capture_output=True)
     if mounted.returncode:
-        pytest.skip("a disk of its own can be mounted by root only")
+        yield None
+        return
     try:
         yield Disk(at)
     finally:

@@ -22,6 +22,8 @@ CURVE = "\n".join(f"{f:.2f} {80 - n / 40:.2f}" for n, f in enumerate(20 * 2 ** (
 @pytest.fixture
 def disk(tmp_path: Path) -> Iterator[Disk]:
     with small_disk(tmp_path / "disk") as made:
+        if made is None:
+            pytest.skip("a disk of its own can be mounted by root only")
         yield made
 
 
