@@ -2,14 +2,17 @@
 
 import io
 import threading
+import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from itertools import count
 
 import httpx
+import numpy as np
 import pytest
 from starlette.testclient import TestClient
 
+from imbrix.formats.wav import read_wav, write_wav
 from tests.helpers.server import BASE
 from tests.trials.length import many
 
@@ -145,3 +148,23 @@ def test_what_is_not_allowed_during_a_take_is_refused_in_words(client: TestClien
     take = next(one for one in state(client)["takes"] if one["id"] == made["take_id"])
     assert take["position"] == before["rig"]["position"]
     assert state(client)["rig"]["position"] == elsewhere
+
+
+def test_of_recordings_that_are_brought_at_once_one_is_taken(client: TestClient, hands: ThreadPoolExecutor) -> None:
+    client.patch("/api/rig", json={"device": "file"})
+    stimulus = read_wav(client.get(f"{BASE}/stimulus.wav").content, 48_000)[:, 0]
+    heard = write_wav(np.concatenate(list(client.space.standin.play_and_record(stimulus))), 48_000, "FLOAT")  # type: ignore[attr-defined]
+    recorder = client.app.state.recorder  # type: ignore[attr-defined]
+    client.post(f"{BASE}/takes", json={"channels": ["mid-l"], "purpose": "driver"})
+    while recorder.progress.stage != "waiting":
+        time.sleep(0.01)
+    before = len(state(client)["takes"])
+    together = threading.Barrier(8)
+
+    def bring(_number: int) -> int:
+        together.wait()
+        return client.post(f"{BASE}/takes/bring", files={"file": ("a.wav", io.BytesIO(heard))}).status_code
+
+    assert sorted(hands.map(bring, range(8))) == [200] + [409] * 7
+    recorder.wait(30)
+    assert len(state(client)["takes"]) == before + 1

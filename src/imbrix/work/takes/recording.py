@@ -149,7 +149,10 @@ def bring(recorder: Recorder, samples: FloatArray) -> None:
     if recorder.progress.stage != "waiting":
         raise ConflictError("no take waits for a recording: press Record first")
     second = samples[:, 1] if samples.shape[1] > 1 else np.zeros(samples.shape[0])
-    recorder.brought = np.stack((samples[:, 0], second), axis=1)
+    with recorder.space.lock:
+        if recorder.brought is not None:
+            raise ConflictError("a recording was brought for this take already: it is being computed")
+        recorder.brought = np.stack((samples[:, 0], second), axis=1)
     recorder.arrived.set()
 
 
