@@ -153,11 +153,11 @@ def test_what_is_not_allowed_during_a_take_is_refused_in_words(client: TestClien
 def test_of_recordings_that_are_brought_at_once_one_is_taken(client: TestClient, hands: ThreadPoolExecutor) -> None:
     client.patch("/api/rig", json={"device": "file"})
     stimulus = read_wav(client.get(f"{BASE}/stimulus.wav").content, 48_000)[:, 0]
-    heard = write_wav(np.concatenate(list(client.space.standin.play_and_record(stimulus))), 48_000, "FLOAT")  # type: ignore[attr-defined]
     recorder = client.app.state.recorder  # type: ignore[attr-defined]
     client.post(f"{BASE}/takes", json={"channels": ["mid-l"], "purpose": "driver"})
     while recorder.progress.stage != "waiting":
         time.sleep(0.01)
+    heard = write_wav(np.concatenate(list(client.space.standin.play_and_record(stimulus))), 48_000, "FLOAT")  # type: ignore[attr-defined]
     before = len(state(client)["takes"])
     together = threading.Barrier(8)
 
