@@ -87,6 +87,29 @@ def test_where_it_was_left_is_where_it_goes_on(client: TestClient, demo: Workspa
     again.close()
 
 
+def test_a_driver_of_another_name_is_typed_under_it_and_nothing_is_typed_back(client: TestClient) -> None:
+    for row in begin(client):
+        tick(client, row)
+    layout = client.get(BASE).json()["layout"]
+    next(one for one in layout["drivers"] if one["id"] == "sub")["name"] = "Bass box"
+    assert client.put(f"{BASE}/layout", json=layout).status_code == 200
+    asked = rows(client.get(BASE).json())
+    assert {where for where, _what, _says in asked} == {"Bass box"}
+    assert ("Bass box", "delay", "2.000 ms") in asked
+
+
+def test_an_input_is_typed_and_typed_back(client: TestClient) -> None:
+    for row in begin(client):
+        tick(client, row)
+    inverted = [{"do": "input", "input": 2, "inverted": True}]
+    changed = client.post(f"{BASE}/edits", json={"edits": inverted})
+    assert changed.status_code == 200, changed.text
+    assert rows(changed.json()) == [("Input 2", "polarity", "inverted")]
+    tick(client, ("Input 2", "polarity", "inverted"))
+    back = client.post(f"{BASE}/undo", json={}).json()
+    assert rows(back) == [("Input 2", "polarity", "normal")]
+
+
 def test_a_device_that_holds_what_was_sent_is_asked_for_the_rest_only(client: TestClient) -> None:
     client.post(f"{BASE}/processor/send")
     client.post(f"{BASE}/edits", json={"edits": [{"do": "channel", "channel": "sub", "gain_db": -6}]})

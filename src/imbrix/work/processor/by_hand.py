@@ -43,9 +43,9 @@ def tick(space: Workspace, slug: str, where: str, what: str, says: str) -> None:
 
     with space.lock:
         _typing(space, slug)
-        wanted = settings(head(space, slug).tune, space.layout(slug)).get((where, what), NONE)
-        if wanted != says:
-            raise StaleError(f"{where}, {what}: the tune asks for {wanted} by now, not for {says}")
+        asked = typed.wanted(space, slug).get((where, what), NONE)
+        if asked != says:
+            raise StaleError(f"{where}, {what}: the tune asks for {asked} by now, not for {says}")
         documents.change(space, typed.key(slug), change)
     if not typed.left(space, slug):
         link.set_alike(space, slug)

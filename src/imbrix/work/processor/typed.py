@@ -2,6 +2,7 @@
 
 from imbrix.core.tune.changes import Change, differences, settings
 from imbrix.core.tune.limits import Screen
+from imbrix.core.tune.tune import neutral
 from imbrix.work.ground import documents, processors
 from imbrix.work.ground.documents import Document
 from imbrix.work.ground.workspace import Workspace
@@ -18,6 +19,8 @@ SCREENS: dict[str, Screen] = {
     "delay": "delay",
     "sound": "sound",
 }
+INPUT = "Input "
+"""What the name of an input begins with."""
 Rows = dict[tuple[str, str], str]
 
 
@@ -31,9 +34,23 @@ def left(space: Workspace, slug: str) -> list[Change] | None:
     held = rows(space, slug)
     if held is None:
         return None
+    asked = wanted(space, slug)
+    there = {where for where, _what in asked}
+    # An output whose driver is gone, or has another name by now, is not typed back.
+    held = {name: says for name, says in held.items() if name[0] in there}
+    # An input that was never typed is as it came.
     layout = space.layout(slug)
-    wanted = settings(head(space, slug).tune, layout)
-    return in_order(differences(held, wanted), processors.model(space, slug).screens)
+    fresh = settings(neutral(layout), layout, sum(where.startswith(INPUT) for where in there))
+    held = {**{name: says for name, says in fresh.items() if name[0].startswith(INPUT)}, **held}
+    return in_order(differences(held, asked), processors.model(space, slug).screens)
+
+
+def wanted(space: Workspace, slug: str) -> Rows:
+    """Settings as the tune asks for them; inputs that it leaves alone too, where something was typed there."""
+    tune = head(space, slug).tune
+    typed = {where for where, _what in rows(space, slug) or {} if where.startswith(INPUT)}
+    inputs = max([len(tune.inputs), *(int(one.removeprefix(INPUT)) for one in typed)])
+    return settings(tune, space.layout(slug), inputs)
 
 
 def in_order(found: list[Change], screens: tuple[Screen, ...]) -> list[Change]:
@@ -41,10 +58,10 @@ def in_order(found: list[Change], screens: tuple[Screen, ...]) -> list[Change]:
     places = list(dict.fromkeys(one.channel for one in found))
 
     def place(one: Change) -> tuple[bool, int]:
-        return not one.channel.startswith("Input "), places.index(one.channel)
+        return not one.channel.startswith(INPUT), places.index(one.channel)
 
     def screen(one: Change) -> int:
-        what = "inputs" if one.channel.startswith("Input ") else SCREENS.get(one.what, "bands")
+        what = "inputs" if one.channel.startswith(INPUT) else SCREENS.get(one.what, "bands")
         order = screens or ORDER
         return order.index(what) if what in order else -1 if what == "inputs" else len(order)
 
