@@ -13,6 +13,7 @@ from starlette.testclient import TestClient
 from imbrix.api.app import create_app
 from imbrix.formats.project_file import DOCUMENTS, MANIFEST, ProjectFile, document, written
 from imbrix.standins.places import van
+from imbrix.store.models import DocumentRow
 from imbrix.work.ground import documents, projects
 from imbrix.work.ground.workspace import Workspace, open_workspace
 from imbrix.work.handover import project_in
@@ -267,7 +268,9 @@ def test_what_a_kill_leaves_of_an_opening_goes_at_the_next_start(
         raise Killed
 
     monkeypatch.setattr(ProjectFile, "array", kill)
-    monkeypatch.setattr(project_in, "remove_project", lambda _space, _slug: None)  # nothing is tidied by the killed
+    # Nothing is tidied by the killed.
+    monkeypatch.setattr(project_in, "remove_project", lambda _space, _slug: None)
+    monkeypatch.setattr(project_in.documents, "remove", lambda _space, _key: None)
     with pytest.raises(Killed):
         project_in.open_file(space, io.BytesIO(data))
     monkeypatch.undo()
@@ -277,3 +280,26 @@ def test_what_a_kill_leaves_of_an_opening_goes_at_the_next_start(
         assert client.get("/api/projects/wren-book-van").status_code == 404
         assert brought(client, data).status_code == 201
     again.close()
+
+
+def test_what_was_refused_leaves_no_mark_that_takes_a_later_project_away(small: TestClient, space: Workspace) -> None:
+    bad = rebuilt(whole(small), revalued("documents.json", lambda one: one["own"].update(force={"sub": 7})))
+    assert brought(small, bad, name="Later").status_code == 422
+    assert small.post("/api/projects", json={"name": "Later", "ready": "front-3-sub"}).json()["slug"] == "later"
+    documents.write(space, "opening:gone", {})  # a kill before anything was there to be tidied
+    again = open_workspace(space.folder, pace=0)
+    with TestClient(create_app(again), base_url="http://127.0.0.1") as client:
+        assert {one["slug"] for one in client.get("/api/projects").json()["projects"]} == {"wren", "later"}
+        assert documents.read(again, "opening:gone") is None
+    again.close()
+
+
+def test_a_project_called_like_the_end_of_a_moment_owns_no_checks(client: TestClient, demo: Workspace) -> None:
+    with demo.session() as session:
+        check = next(one.key for one in session.query(DocumentRow) if one.key.startswith("check:"))
+    name = check.rpartition(":")[2]
+    assert client.post("/api/projects", json={"name": name, "ready": "front-3-sub"}).json()["slug"] == name
+    held = json.loads(parts(client.get(f"/api/projects/{name}/project.imbrix").content)["documents.json"])["own"]
+    assert not any(kind.startswith("check") for kind in held)
+    projects.remove_project(demo, name)
+    assert documents.read(demo, check) is not None

@@ -124,6 +124,12 @@ def rename(space: Workspace, slug: str, name: str) -> None:
         project_row(session, slug).name = name.strip()[:80]
 
 
+def documents_of(session: Session, slug: str) -> list[DocumentRow]:
+    """The documents of a project: their keys are `kind:slug`."""
+    rows = session.scalars(select(DocumentRow).where(DocumentRow.key.endswith(f":{slug}")))
+    return [one for one in rows if one.key.partition(":")[2] == slug]
+
+
 def remove_project(space: Workspace, slug: str) -> None:
     """Take a project off the disk with all its takes, revisions and documents; one that is not there is no matter."""
     with space.lock, space.session() as session:
@@ -148,7 +154,7 @@ def remove_project(space: Workspace, slug: str) -> None:
         for one in revisions:
             session.delete(one)
         session.flush()
-        for document in session.scalars(select(DocumentRow).where(DocumentRow.key.endswith(f":{slug}"))):
+        for document in documents_of(session, slug):
             session.delete(document)
         session.delete(project)
 

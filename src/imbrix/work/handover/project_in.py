@@ -52,11 +52,12 @@ def open_file(space: Workspace, file: BinaryIO, name: str = "") -> str:
         documents.write(space, f"{OPENING}{slug}", {})
     try:
         read.keep(space, slug, wanted)
-        documents.remove(space, f"{OPENING}{slug}")
     except BaseException:
         remove_project(space, slug)
         raise
     finally:
+        # Whatever came of it: a mark that stays would take a later project of this address away at the next start.
+        documents.remove(space, f"{OPENING}{slug}")
         space.making.discard(slug)
         space.changed()
     LOG.info("%s: opened from a file with %d takes", slug, len(read.takes))
@@ -69,6 +70,7 @@ def clear_halves(space: Workspace) -> None:
         halves = list(session.scalars(select(DocumentRow.key).where(DocumentRow.key.startswith(OPENING))))
     for key in halves:
         remove_project(space, key.removeprefix(OPENING))
+        documents.remove(space, key)
 
 
 class _Read:

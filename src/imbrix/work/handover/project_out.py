@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 import imbrix
 from imbrix.formats import project_file
 from imbrix.store.models import ArrayRow, CorrectionRow, DocumentRow, ProjectRow, RevisionRow, TakeRow, TargetRow
+from imbrix.work.ground.projects import documents_of
 from imbrix.work.ground.workspace import Workspace, project_row
 from imbrix.work.handover.project_parts import (
     SHARED,
@@ -51,8 +52,7 @@ def _rows(session: Session, project: ProjectRow, takes: list[TakeRow]) -> dict[s
     targets = session.scalars(select(TargetRow).where(TargetRow.project_id == project.id).order_by(TargetRow.id)).all()
     used = {one.details.get("correction") for one in takes} - {None}
     corrections = session.scalars(select(CorrectionRow).where(CorrectionRow.id.in_(used)).order_by(CorrectionRow.id))
-    kept = session.scalars(select(DocumentRow).where(DocumentRow.key.endswith(f":{project.slug}"))).all()
-    own = {one.key.removesuffix(f":{project.slug}"): one.value for one in kept}
+    own = {one.key.partition(":")[0]: one.value for one in documents_of(session, project.slug)}
     named = {
         f"{kind}:{one.details[field]}" for one in takes for field, kind in SHARED.items() if one.details.get(field)
     }
