@@ -14,7 +14,7 @@ from imbrix.standins.processor import StandinProcessor
 from imbrix.work.ground.workspace import Workspace, open_workspace
 from imbrix.work.predict.parting import parting
 from imbrix.work.processor.typed import in_order
-from imbrix.work.takes.shelf import takes
+from imbrix.work.takes.shelf import takes, through
 from tests.helpers.server import BASE
 
 HAND = f"{BASE}/processor/by-hand"
@@ -192,3 +192,34 @@ def test_a_value_that_was_typed_wrong_is_named_by_a_take_of_its_channel(
     found = parting(space, "wren", takes(space, "wren")[0])
     assert found is not None
     assert (named in found.says) if named else "looks as if" not in found.says, found.says
+
+
+def test_what_was_typed_is_what_a_proof_goes_through_after_a_restart(client: TestClient, demo: Workspace) -> None:
+    for row in begin(client):
+        tick(client, row)
+    asked = client.get(BASE).json()["tune"]["channels"]["tweeter-l"]
+    again = open_workspace(demo.folder, pace=0)  # the stand-in has lost its registers, the device has not
+    with TestClient(create_app(again), base_url="http://127.0.0.1") as other:
+        state = other.get(BASE).json()
+        assert (state["link"]["unsent"], state["link"]["all_muted"]) == ([], False)
+        other.post(f"{BASE}/takes", json={"channels": ["tweeter-l"], "purpose": "proof"})
+        other.app.state.recorder.wait(60)  # type: ignore[attr-defined]
+        newest = takes(again, "wren")[0]
+        assert newest.purpose == "proof"
+        went = through(again, newest).channels["tweeter-l"]
+        assert (went.gain_db, went.high_pass.corner_hz) == (asked["gain_db"], 3150)  # type: ignore[union-attr]
+    again.close()
+
+
+def test_a_slot_keeps_what_is_typed_and_gives_it_back(client: TestClient) -> None:
+    asked = begin(client)
+    early = client.post(f"{BASE}/processor/store", json={"slot": 1, "name": "Early"})
+    assert early.status_code == 409
+    assert f"{len(asked)} settings are not typed in yet" in early.json()["detail"]
+    for row in asked:
+        tick(client, row)
+    assert client.post(f"{BASE}/processor/store", json={"slot": 1, "name": "Typed"}).status_code == 200
+    client.post(f"{BASE}/edits", json={"edits": [{"do": "channel", "channel": "sub", "gain_db": -9}]})
+    tick(client, ("Sub", "gain", "-9.0 dB"))
+    # The device loads its slot: what the tune asks for beyond that is to be typed again.
+    assert rows(client.post(f"{BASE}/processor/recall", json={"slot": 1}).json()) == [("Sub", "gain", "-9.0 dB")]

@@ -2,6 +2,7 @@
 
 import socket
 import threading
+import time
 from collections.abc import Iterator
 
 import httpx
@@ -69,3 +70,12 @@ def test_a_request_that_does_not_end_is_cut_off(address: tuple[str, int], begun:
         one.sendall(begun)
         while one.recv(4096):  # it is closed, or this times out
             pass
+
+
+def test_a_body_that_comes_slowly_is_taken(address: tuple[str, int]) -> None:
+    with socket.create_connection(address, timeout=30) as one:
+        one.sendall(b"POST / HTTP/1.1\r\nhost: 127.0.0.1\r\ncontent-length: 12\r\n\r\n")
+        for _ in range(12):
+            time.sleep(0.1)  # longer than patience in all, shorter each
+            one.sendall(b"x")
+        assert one.recv(4096).startswith(b"HTTP/1.1 200")

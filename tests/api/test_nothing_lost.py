@@ -1,7 +1,6 @@
 """A killed server: whatever was shown as saved is there again, and nothing is half done."""
 
 import json
-import shutil
 import threading
 import time
 from collections.abc import Iterator
@@ -11,15 +10,13 @@ import httpx
 import pytest
 import websockets.sync.client as ws
 
-from tests.helpers.server import BASE, Server
+from tests.helpers.server import BASE, Server, serving
 
 
 @pytest.fixture
 def server(demo_folder: Path, tmp_path: Path) -> Iterator[Server]:
-    shutil.copytree(demo_folder, tmp_path / "data")
-    made = Server(tmp_path / "data")
-    yield made
-    made.kill()
+    with serving(demo_folder, tmp_path / "data") as made:
+        yield made
 
 
 def test_killed_in_the_middle_of_a_take(server: Server) -> None:

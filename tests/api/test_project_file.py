@@ -207,6 +207,11 @@ def small(space: Workspace) -> Iterator[TestClient]:
         (revalued("documents.json", lambda one: one["own"].update(looks=[])), "documents.json"),
         (revalued("documents.json", lambda one: one["own"].update(force={"sub": 7})), "as 'force' cannot be used"),
         (revalued("documents.json", lambda one: one["shared"].update(rig={})), "which no take refers to"),
+        (revalued("documents.json", lambda one: one["own"].update(round={"turns": 7})), "as 'round' cannot be used"),
+        (revalued("documents.json", lambda one: one["own"].update(processor={"rate": 1})), "a model of a processor"),
+        (revalued("documents.json", lambda one: one["own"].update(typed={})), "none of its readers can use"),
+        (revalued("documents.json", lambda one: one["own"].update(notes={"notes": [1]})), "the notes"),
+        (revalued("documents.json", lambda one: one["own"].update(plan={"skipped": 7})), "cannot be used"),
     ],
 )  # fmt: skip
 def test_a_file_that_is_not_right_is_refused_whole_with_the_reason(

@@ -1,11 +1,14 @@
 """The real server in a process of its own, over a real socket, to be killed and started again."""
 
 import os
+import shutil
 import signal
 import socket
 import subprocess
 import sys
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import httpx
@@ -44,3 +47,14 @@ class Server:
 
     def state(self) -> dict:
         return self.http.get(BASE).json()
+
+
+@contextmanager
+def serving(demo_folder: Path, folder: Path, pace: float = 1.0) -> Iterator[Server]:
+    """A server on a copy of the demo, killed at the end."""
+    shutil.copytree(demo_folder, folder)
+    made = Server(folder, pace)
+    try:
+        yield made
+    finally:
+        made.kill()

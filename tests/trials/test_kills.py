@@ -1,7 +1,6 @@
 """Kills at moments of chance: whatever was answered as saved is there again, and nothing is half done."""
 
 import io
-import shutil
 import sqlite3
 import threading
 from collections.abc import Iterator
@@ -11,7 +10,7 @@ from typing import Any
 import httpx
 import pytest
 
-from tests.helpers.server import BASE, Server
+from tests.helpers.server import BASE, Server, serving
 from tests.trials.length import dice, many
 
 CURVE = b"20 80\n200 85\n2000 82\n20000 70\n"
@@ -20,10 +19,8 @@ IDLE = ("idle", "kept", "done", "refused", "aborted")
 
 @pytest.fixture
 def server(demo_folder: Path, tmp_path: Path) -> Iterator[Server]:
-    shutil.copytree(demo_folder, tmp_path / "data")
-    made = Server(tmp_path / "data", pace=8)
-    yield made
-    made.kill()
+    with serving(demo_folder, tmp_path / "data", pace=8) as made:
+        yield made
 
 
 class Hand:

@@ -4,7 +4,6 @@ The figures are printed (`pytest -s`); what is asserted leaves room for a busy m
 """
 
 import io
-import shutil
 import statistics
 import subprocess
 import sys
@@ -19,16 +18,14 @@ import websockets.sync.client as ws
 
 from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
 from imbrix.formats.wav import write_wav
-from tests.helpers.server import BASE, Server
+from tests.helpers.server import BASE, Server, serving
 from tests.trials.length import LONG, many
 
 
 @pytest.fixture
 def server(demo_folder: Path, tmp_path: Path) -> Iterator[Server]:
-    shutil.copytree(demo_folder, tmp_path / "data")
-    made = Server(tmp_path / "data", pace=0)
-    yield made
-    made.kill()
+    with serving(demo_folder, tmp_path / "data", pace=0) as made:
+        yield made
 
 
 def processor_s(server: Server) -> float:

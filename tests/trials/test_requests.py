@@ -1,11 +1,6 @@
 """Requests drawn from the API's own description: nothing is answered off it, and nothing fails."""
 
-import shutil
-from collections.abc import Iterator
-from pathlib import Path
-
 import hypothesis
-import pytest
 import schemathesis
 from hypothesis import HealthCheck, settings
 from schemathesis.checks import not_a_server_error
@@ -16,24 +11,16 @@ from schemathesis.specs.openapi.checks import (
 )
 
 from imbrix.api.app import create_app
-from imbrix.work.ground.workspace import Workspace, open_workspace
+from imbrix.work.ground.workspace import Workspace
 from tests.trials.length import LONG, many
 
 CHECKS = (not_a_server_error, status_code_conformance, content_type_conformance, response_schema_conformance)
 LOUD = ("/play", "/burst", "/polarity", "/analyser", "/listen", "/takes", "/check", "/calibrate", "/jig", "/impedance")
 
 
-@pytest.fixture
-def poked(demo_folder: Path, tmp_path: Path) -> Iterator[Workspace]:
-    shutil.copytree(demo_folder, tmp_path / "data")
-    space = open_workspace(tmp_path / "data", pace=0)
-    yield space
-    space.close()
-
-
-def test_nothing_is_answered_off_the_description(poked: Workspace) -> None:
+def test_nothing_is_answered_off_the_description(demo: Workspace) -> None:
     """Every operation: no undocumented status, no 5xx, no answer off its schema. What would play for long is cut."""
-    app = create_app(poked)
+    app = create_app(demo)
     schema = schemathesis.openapi.from_asgi("/api/openapi.json", app, headers={"host": "127.0.0.1"})
     recorder = app.state.recorder
 

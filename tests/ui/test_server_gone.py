@@ -1,6 +1,5 @@
 """What the page says when the server is gone, comes back, is of another version, or has no room left."""
 
-import shutil
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing
@@ -11,18 +10,15 @@ from selenium import webdriver
 from selenium.webdriver.common.keys import Keys
 
 from tests.helpers.disk import small_disk
-from tests.helpers.server import Server
+from tests.helpers.server import Server, serving
 from tests.ui.browser import Page
 
 
 @pytest.fixture
 def server(demo_folder: Path, tmp_path: Path) -> Iterator[Server]:
-    with small_disk(tmp_path / "disk") as disk:
-        shutil.copytree(demo_folder, tmp_path / "disk" / "data")
-        made = Server(tmp_path / "disk" / "data", pace=8)
+    with small_disk(tmp_path / "disk") as disk, serving(demo_folder, tmp_path / "disk" / "data", pace=8) as made:
         made.disk = disk  # type: ignore[attr-defined]
         yield made
-        made.kill()
 
 
 def gain(server: Server) -> float:

@@ -7,13 +7,14 @@ import h11
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
 PATIENCE_S = 60.0
-"""So long a request may take to come in; the largest file comes within a second on the machine itself."""
+"""So long the head of a request may take to come in, and its body may pause: a file of gigabytes takes its time."""
 
 
 class Patient(H11Protocol):
     """HTTP by h11, which takes no more than 64 kB of headers; a request that does not end is cut off."""
 
     _limit: asyncio.TimerHandle | None = None
+    _heard = 0.0
 
     def connection_made(self, transport: Any) -> None:
         super().connection_made(transport)
@@ -21,6 +22,7 @@ class Patient(H11Protocol):
 
     def data_received(self, data: bytes) -> None:
         super().data_received(data)
+        self._heard = self.loop.time()
         if self._limit is not None and self.conn.their_state not in (h11.IDLE, h11.SEND_BODY):
             # This one came in whole. The next one's time begins when the connection is kept for it.
             self._limit.cancel()
@@ -38,5 +40,10 @@ class Patient(H11Protocol):
 
     def _cut_off(self) -> None:
         self._limit = None
-        if self.conn.their_state in (h11.IDLE, h11.SEND_BODY) and self.transport.get_protocol() is self:
+        if self.transport.get_protocol() is not self:
+            return
+        pause = self.loop.time() - self._heard
+        if self.conn.their_state is h11.SEND_BODY and pause < PATIENCE_S:
+            self._limit = self.loop.call_later(PATIENCE_S - pause, self._cut_off)
+        elif self.conn.their_state in (h11.IDLE, h11.SEND_BODY):
             self.transport.close()

@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, File, Form, Query, UploadFile
 from pydantic import BaseModel
 
-from imbrix.api.at import AtSpace, Slug
+from imbrix.api.at import AtRecorder, AtSpace, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import DriverIn, LayoutIn, NameIn, ProjectIn
 from imbrix.core.system.layout import Group, Kind, Layout
@@ -13,8 +13,14 @@ from imbrix.core.system.layouts import GROUP_NAMES, NAMES, READY, fits, make, re
 from imbrix.core.system.remarks import Remark, remarks
 from imbrix.work.ground import projects
 from imbrix.work.ground.projects import Listed
+from imbrix.work.ground.workspace import Workspace
 from imbrix.work.handover import project_in
+from imbrix.work.state.audition import audition_state
+from imbrix.work.state.image import image_state
+from imbrix.work.state.plan import steps_of
 from imbrix.work.state.project import ProjectState, project_state
+from imbrix.work.state.revisions import revision_list
+from imbrix.work.state.source import source_state
 
 router = APIRouter(prefix="/api", tags=["Projects"], responses=RESPONSES)
 
@@ -59,10 +65,18 @@ class Begun(BaseModel):
 
 @router.post("/project-files", status_code=201, summary="Open a project file")
 def post_project_file(
-    space: AtSpace, file: Annotated[UploadFile, File()], name: Annotated[str, Form(max_length=80)] = ""
+    space: AtSpace,
+    recorder: AtRecorder,
+    file: Annotated[UploadFile, File()],
+    name: Annotated[str, Form(max_length=80)] = "",
 ) -> Begun:
     """As a project of its own, under its own name or another: all of it, or nothing."""
-    return Begun(slug=project_in.open_file(space, file.file, name))
+
+    def plan(space: Workspace, slug: str) -> object:
+        return steps_of(space, slug, recorder.progress)
+
+    looks = (project_state, revision_list, source_state, image_state, audition_state, plan)
+    return Begun(slug=project_in.open_file(space, file.file, name, looks))
 
 
 @router.get("/projects", summary="All projects")

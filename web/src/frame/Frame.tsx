@@ -11,8 +11,8 @@ import { usePick, useWindow } from '../state/window';
 import { WHOLE } from '../stages/common/doing';
 import { Broken } from './Broken';
 import { Header } from './Header';
-import { Link } from './Link';
 import { NextStep } from './NextStep';
+import { ServerNotice } from './ServerNotice';
 import { usePlanned } from './steps';
 import { Findings, Notice, Trouble } from '../ui/Panel';
 import { useActions, type Sheet } from './actions';
@@ -170,7 +170,7 @@ function Opened({ work }: { work: Work }) {
           flexDirection: 'column',
           gap: 1.25,
         }}>
-        <Link />
+        <ServerNotice />
         {project.notice && !noticed && <Notice says={project.notice} onClose={() => set({ noticed: true })} />}
         <Trouble says={error} onClose={() => set({ error: null })} />
         {understood && <Notice says={understood} onClose={() => set({ understood: null })} />}

@@ -173,24 +173,21 @@ def voice(now: Situation) -> Steps:
 
 def proof(now: Situation) -> Steps:
     """The tune sent and recorded, and what that asks for."""
-    why = f"the processor does not do {now.unsent} of its settings yet"
-    typed = Step(
-        key="send",
-        stage="handover",
-        name="Type the changes in",
-        why=why,
-        does="shows them large, in the order of the device's screens; tick each off as you type it",
-        choices=(Choice(name="Show the list"), SKIP),
-    )
-    sent = Step(
+    send = Step(
         key="send",
         stage="proof",
         name="Send the tune",
-        why=why,
+        why=f"the processor does not do {now.unsent} of its settings yet",
         does="writes them, reads them back and compares",
         choices=(Choice(name="Send", action=Send()), SKIP),
     )
-    yield typed if now.by_hand else sent, now.unsent == 0
+    by_hand = {
+        "stage": "handover",
+        "name": "Type the changes in",
+        "does": "shows them large, in the order of the device's screens; tick each off as you type it",
+        "choices": (Choice(name="Show the list"), SKIP),
+    }
+    yield send.model_copy(update=by_hand) if now.by_hand else send, now.unsent == 0
     moving = any(one.moving for one in now.takes.values())
     everyone = tuple(one.id for one in now.layout.drivers)
     record = Record(channels=everyone, purpose="proof", method="moving" if moving else "sweep")

@@ -6,7 +6,7 @@ is told the new ones. Everything else comes back as it was.
 
 import logging
 import zlib
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import datetime
 from itertools import groupby
 from typing import Any, BinaryIO, get_args
@@ -15,7 +15,7 @@ from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from imbrix.core.errors import BadFileError, ConflictError
+from imbrix.core.errors import BadFileError, ConflictError, ImbrixError
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.tune import Tune
 from imbrix.formats.project_file import ProjectFile
@@ -37,12 +37,16 @@ from imbrix.work.handover.project_parts import (
 from imbrix.work.takes.shelf import Details, Method, Purpose
 
 LOG = logging.getLogger("imbrix.project-file")
+Look = Callable[[Workspace, str], object]
 OPENING = "opening:"
 """Of a project that is being opened there is a document under this: what a kill leaves of it goes at the next start."""
 
 
-def open_file(space: Workspace, file: BinaryIO, name: str = "") -> str:
-    """Open a project file as a project of its own; its address. Raises BadFileError, and nothing is kept then."""
+def open_file(space: Workspace, file: BinaryIO, name: str = "", looks: Sequence[Look] = ()) -> str:
+    """Open a project file as a project of its own; its address. Raises BadFileError, and nothing is kept then.
+
+    `looks` is what a page asks of a project: one that cannot be looked at is refused, too.
+    """
     read = _Read(ProjectFile(file))
     wanted = name.strip()[:80] or read.project.name
     with space.lock:
@@ -52,6 +56,17 @@ def open_file(space: Workspace, file: BinaryIO, name: str = "") -> str:
         documents.write(space, f"{OPENING}{slug}", {})
     try:
         read.keep(space, slug, wanted)
+        space.making.discard(slug)
+        for look in looks:
+            look(space, slug)
+    except (ImbrixError, KeyError, TypeError, ValueError, AttributeError) as error:
+        remove_project(space, slug)
+        if isinstance(error, BadFileError):
+            raise
+        # Small documents are checked by whoever reads them, and by nobody else.
+        LOG.warning("a project file was refused", exc_info=error)
+        told = str(error) if isinstance(error, ImbrixError) else "it holds what none of its readers can use"
+        raise BadFileError(f"the project file cannot be used: {told}") from None
     except BaseException:
         remove_project(space, slug)
         raise

@@ -16,19 +16,19 @@ def begin(space: Workspace, slug: str, as_sent: bool) -> None:
         raise ConflictError("this processor is typed by hand already")
     layout = space.layout(slug)
     held = link.read_back(space, slug, head(space, slug).tune) if as_sent else neutral(layout)
-    rows = [[where, what, says] for (where, what), says in settings(held, layout).items()]
-    documents.write(space, typed.key(slug), {"rows": rows, "ticked": []})
+    typed.begin(space, slug, settings(held, layout))
 
 
 def end(space: Workspace, slug: str) -> None:
-    """Type no longer; what was typed so far is forgotten."""
-    space.layout(slug)
-    documents.remove(space, typed.key(slug))
-    space.changed()
+    """Type no longer; what was typed so far is forgotten. Raises ConflictError while a take runs."""
+    with space.idle("a take is being recorded: send instead when it has ended"):
+        if typed.left(space, slug) == []:
+            link.mirror(space, slug)  # what it holds by now is no longer to be sent
+        documents.remove(space, typed.key(slug))
 
 
 def tick(space: Workspace, slug: str, where: str, what: str, says: str) -> None:
-    """Tick a setting off: it stands in the device as it is said. With the last one, the tune counts as sent.
+    """Tick a setting off: it stands in the device as it is said.
 
     Raises ConflictError where nothing is typed by hand, StaleError where the tune asks for something else by now.
     """
@@ -47,8 +47,6 @@ def tick(space: Workspace, slug: str, where: str, what: str, says: str) -> None:
         if asked != says:
             raise StaleError(f"{where}, {what}: the tune asks for {asked} by now, not for {says}")
         documents.change(space, typed.key(slug), change)
-    if not typed.left(space, slug):
-        link.set_alike(space, slug)
 
 
 def untick(space: Workspace, slug: str) -> None:

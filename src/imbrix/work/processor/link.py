@@ -79,8 +79,11 @@ def write_tune(space: Workspace, slug: str, tune: Tune) -> None:
 def read_back(space: Workspace, slug: str, like: Tune) -> Tune:
     """The tune that the processor holds, its common bands joined to each channel's own where they differ.
 
-    While it is set to something else for a recording, what it held before and will hold again.
+    While it is set to something else for a recording, what it held before and will hold again. Where all of the tune
+    was typed in by hand, that is what the device holds, whatever the stand-in does.
     """
+    if left(space, slug) == []:
+        return _typed(space, slug)
     processor = processors.processor(space, slug)
     aside = put_aside(space, slug)
     found = {
@@ -143,10 +146,23 @@ def _send(space: Workspace, slug: str) -> None:
     LOG.info("%s: sent revision %d", slug, head(space, slug).number)
 
 
-def set_alike(space: Workspace, slug: str) -> None:
-    """Let the stand-in do what was typed into the device that it stands for. Raises ConflictError."""
-    with space.idle("a take is being recorded: tick the last setting off when it has ended"):
+def mirror(space: Workspace, slug: str) -> None:
+    """Let the stand-in do what was typed into the device that it stands for, where that is typed by hand.
+
+    For a caller that holds the device. Raises ConflictError where something is not typed in yet.
+    """
+    rest = left(space, slug)
+    if rest:
+        raise ConflictError(f"{len(rest)} settings are not typed in yet: tick them off first")
+    if rest is not None:
         _send(space, slug)
+
+
+def _typed(space: Workspace, slug: str) -> Tune:
+    """The present tune as a device holds it: what another's solo silences is muted."""
+    tune = head(space, slug).tune
+    channels = {name: one.model_copy(update={"muted": not tune.audible(name)}) for name, one in tune.channels.items()}
+    return Tune(channels=channels, common=tune.common, inputs=tune.inputs, routing=tune.routing)
 
 
 def make_fit(space: Workspace, slug: str) -> Head:

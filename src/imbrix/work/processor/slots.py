@@ -4,18 +4,21 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from imbrix.core.errors import ConflictError, RefusedError
+from imbrix.core.tune.changes import settings
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import documents, processors
 from imbrix.work.ground.documents import Document
 from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.processor.link import read_back
+from imbrix.work.processor import typed
+from imbrix.work.processor.link import mirror, read_back
 from imbrix.work.tune.revisions import head
 
 
 def store(space: Workspace, slug: str, slot: int, name: str) -> None:
     """Keep what the processor runs in one of its slots. Raises ConflictError."""
     with _still(space, "a take is being recorded: store a slot when it has ended"):
+        mirror(space, slug)
         processors.processor(space, slug).store(slot, name)
         held = {"name": name, "tune": read_back(space, slug, head(space, slug).tune).model_dump(mode="json")}
         documents.change(space, _key(slug), lambda now: {**now, str(slot): held})
@@ -39,9 +42,12 @@ def _key(slug: str) -> str:
 
 
 def recall(space: Workspace, slug: str, slot: int) -> None:
-    """Let the processor load a slot. Raises ConflictError."""
+    """Let the processor load a slot; what was typed by hand is what that holds. Raises ConflictError."""
     with _still(space, "a take is being recorded: load a slot when it has ended"):
         processors.processor(space, slug).recall(slot)
+        for number, _name, tune in known(space, slug):
+            if number == slot and typed.rows(space, slug) is not None:
+                typed.begin(space, slug, settings(tune, space.layout(slug)))
 
 
 @contextmanager

@@ -29,6 +29,12 @@ def rows(space: Workspace, slug: str) -> Rows | None:
     return documents.made(space, key(slug), _rows)
 
 
+def begin(space: Workspace, slug: str, held: Rows) -> None:
+    """Keep what the device holds; nothing is ticked off yet."""
+    named = [[*name, says] for name, says in held.items()]
+    documents.write(space, key(slug), {"rows": named, "ticked": []})
+
+
 def left(space: Workspace, slug: str) -> list[Change] | None:
     """What is still to be typed, in the order of the device's screens; None where it is not typed by hand."""
     held = rows(space, slug)

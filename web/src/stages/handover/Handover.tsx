@@ -140,11 +140,12 @@ export function HandoverPanel({ work }: StageProps) {
         ))}
         {link.unsent.length > 0 && (
           <Typography sx={{ fontSize: 12 }} color="text.secondary">
-            Send first: a slot keeps what the processor runs.
+            {link.by_hand ? 'Type the rest first' : 'Send first'}: a slot keeps what the processor runs.
           </Typography>
         )}
       </Section>
-      <Tastes work={work} />
+      {/* Tastes are sent one after another. */}
+      {!link.by_hand && <Tastes work={work} />}
       <Report slug={slug} />
       <Section title="Download">
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.5, fontSize: 13 }}>

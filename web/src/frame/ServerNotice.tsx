@@ -3,7 +3,7 @@ import Alert from '@mui/material/Alert';
 import Button from '@mui/material/Button';
 import { usePick } from '../state/window';
 
-export function Link() {
+export function ServerNotice() {
   const { linked, outdated } = usePick('linked', 'outdated');
   if (!linked)
     return (
