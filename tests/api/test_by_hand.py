@@ -175,9 +175,18 @@ def with_corner(channel: Channel) -> Channel:
             "or the gain of Tweeter L stood at -10.0 dB instead of -4.0 dB",
         ),
         (lambda one: one.model_copy(update={"bands": ()}), "band 1 of Tweeter L"),
+        (
+            lambda one: one.model_copy(update={"delay_s": 0.0012}),
+            "the delay of Tweeter L stood at 1.2",
+        ),
+        (lambda one: one.model_copy(update={"delay_s": 0.0001}), ""),
+        (
+            lambda one: one.model_copy(update={"inverted": False}),
+            "polarity of Tweeter L stood at normal instead of inv",
+        ),
         (lambda one: one, ""),
     ],
-    ids=["corner", "gain", "band", "right"],
+    ids=["corner", "gain", "band", "delay", "put back", "polarity", "right"],
 )
 def test_a_value_that_was_typed_wrong_is_named_by_a_take_of_its_channel(
     client: TestClient, monkeypatch: pytest.MonkeyPatch, change: Callable[[Channel], Channel], named: str

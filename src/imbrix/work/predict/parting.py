@@ -19,6 +19,8 @@ from imbrix.work.takes.shelf import Take, through
 SMOOTHING = 6.0
 TOLD_DB, WELL_DB = 6.0, 26.0
 """Over the noise, a point tells nothing yet, and all that it can."""
+PUT_BACK_S = 0.15e-3
+"""Five centimetres of way: a microphone that is put back by hand is so far off (common practice, no source)."""
 PARTED: Drawer[tuple[object, ...], Parting | None] = Drawer("partings", 64)
 
 
@@ -61,15 +63,17 @@ def parting(space: Workspace, slug: str, one: Take) -> Parting | None:
         measured = np.where(np.isfinite(shown), power_decibels(power) + space.offset_db, np.nan)
         same_db = SAME_MOVED_DB if one.levels_only else SAME_DB
         found = part(measured, level(tune, playing), tuple(causes()), space.grid, same_db)
-        if found is None or not found.says or len(playing) > 1:
+        if found is None or len(playing) > 1:
             return found
+        # Asked even where the levels agree: a delay or a polarity shows by the phase alone.
         named = _mistyped(space, now, one, tune, same_db)
         if named is None:
             return found
         driver = now.layout.driver(one.channels[0]).name
         stands = f"the {named.what} of {driver} stood at {named.stands} instead of {named.should}"
         # A level that is off throughout is as well a volume's.
-        return replace(found, says=f"{found.says}; or {stands}" if named.what == "gain" else f"it looks as if {stands}")
+        level_off = named.what == "gain" and found.says
+        return replace(found, says=f"{found.says}; or {stands}" if level_off else f"it looks as if {stands}")
 
     return space.memory.of(PARTED, (slug, one.id, one.details.correction, takes_here), find)
 
@@ -89,4 +93,5 @@ def _mistyped(space: Workspace, now: Scene, one: Take, tune: Tune, same_db: floa
     named = mistyped(ratio, np.where(np.isfinite(expected), weights, 0.0), channel, space.predictor_at(now.rate))
     if named is None or named.before <= same_db or named.left > EXPLAINS * named.before:
         return None
-    return named
+    late = abs(named.channel.delay_s - channel.delay_s)
+    return None if named.what == "delay" and late < PUT_BACK_S else named

@@ -154,7 +154,7 @@ def driver_band_of(space: Workspace, slug: str, one: Take) -> DriverBand:
             shown = points(bare(space, one), space.grid, reading(space, one).over_noise_db)
             if shown is not None:
                 return _likelier(shown, driver, resonance)
-        except (ArithmeticError, ValueError, np.linalg.LinAlgError):
+        except (ArithmeticError, ValueError):
             # An odd take must not make its project unreadable: its band is then as little sure as can be.
             LOG.exception("the band of take %d was not found", one.id)
         low, high = usable_band(bare(space, one), space.grid)
@@ -174,7 +174,7 @@ def onset_of(space: Workspace, slug: str, one: Take) -> Onset | None:
         ends = band(space, slug, one)
         try:
             return (onset(bare(space, one), space.grid, shows.over_noise_db, ends, shows.arrival_s),)
-        except (ArithmeticError, ValueError, np.linalg.LinAlgError):
+        except (ArithmeticError, ValueError):
             LOG.exception("the arrival of take %d was not found", one.id)
             return (None,)
 
