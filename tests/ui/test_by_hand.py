@@ -37,5 +37,6 @@ def test_a_list_is_typed_from_by_keys_and_outlives_the_page(page: Page) -> None:
         page.key("t")
     page.test_id("all-typed")
     assert "all typed" in page.find("aside").text
+    assert "Typed by hand · all typed" in page.find("header").text
     page.test_id("end-typing").click()
     page.test_id("all-sent")

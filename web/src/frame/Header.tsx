@@ -59,7 +59,10 @@ export function Header({
   const unsent = project.link.unsent.length;
   const muted = project.link.all_muted;
   const state = !linked ? 'no server' : draft.length ? 'not kept yet' : 'saved';
-  const processor = `${muted ? 'Processor muted' : 'Processor linked'} · ${unsent ? `${unsent} unsent` : 'all sent'}`;
+  const linkedTo = muted ? 'Processor muted' : 'Processor linked';
+  const processor = project.link.by_hand
+    ? `Typed by hand · ${unsent ? `${unsent} to type` : 'all typed'}`
+    : `${linkedTo} · ${unsent ? `${unsent} unsent` : 'all sent'}`;
   const flip = () => {
     const next = mode === 'dark' ? 'light' : 'dark';
     localStorage.setItem('imbrix-mode', next);
