@@ -5,18 +5,23 @@ BIN := .venv/bin
 WEB_SOURCES := $(shell find web/src -type f ! -name '*.generated.d.ts') web/index.html web/vite.config.ts
 API_SOURCES := $(shell find src/imbrix -name '*.py')
 
-.PHONY: demo test trials lint types build bench screenshots lock clean
+.PHONY: demo soundcard test trials lint types build bench screenshots lock clean
 
 demo: .build/web
 	$(BIN)/imbrix demo --port $(PORT)
 
-test: .build/web .build/dev .build/chromium
+# Lets Imbrix use the sound cards of this machine; without it there are the browser's microphone and files.
+soundcard: .build/python
+	$(BIN)/pip install -q --disable-pip-version-check -r requirements-soundcard.lock
+	@ldconfig -p | grep -q libportaudio || apt-get install -qy --no-install-recommends libportaudio2 || echo "Install libportaudio2 (PortAudio) by hand."
+
+test: .build/web .build/dev .build/chromium .build/sound
 	cd web && npm run -s test
 	$(BIN)/pytest -n 2 --dist loadgroup --cov=imbrix --cov-report=term:skip-covered
 
 # The long form of what `make test` does of tests/trials in seconds; IMBRIX_SEED=7 draws other ones.
-trials: .build/web .build/dev
-	IMBRIX_TRIALS=long $(BIN)/pytest tests/trials --timeout=0 -v
+trials: .build/web .build/dev .build/chromium .build/sound
+	IMBRIX_TRIALS=long $(BIN)/pytest tests/trials tests/ui/test_browser_sound.py --timeout=0 -v
 
 lint: .build/dev .build/client
 	$(BIN)/ruff check src tests benchmarks docs
@@ -51,6 +56,12 @@ screenshots: .build/web .build/dev .build/chromium
 .build/chromium:
 	@mkdir -p .build
 	test -x /usr/bin/chromedriver || (apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -qy --no-install-recommends chromium chromium-driver)
+	@touch $@
+
+# A sound system without a sound card, for the tests of real sound; where it cannot be had, these say so and are skipped.
+.build/sound:
+	@mkdir -p .build
+	command -v pulseaudio >/dev/null && ldconfig -p | grep -q libportaudio || (apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -qy --no-install-recommends pulseaudio pulseaudio-utils libasound2-plugins libportaudio2) || echo "No PulseAudio: tests of real sound are skipped."
 	@touch $@
 
 .build/node: web/package.json web/package-lock.json

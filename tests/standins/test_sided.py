@@ -5,7 +5,7 @@ import numpy as np
 from imbrix.core.signal.signal import FloatArray, Sided
 from imbrix.core.tune.register import OutputRegister
 from imbrix.core.tune.tune import Channel
-from imbrix.devices.soundcard import _spread
+from imbrix.devices.spread import spread
 from imbrix.standins.interface import StandinInterface
 from imbrix.standins.places import van
 from imbrix.standins.processor import StandinProcessor
@@ -47,6 +47,6 @@ def test_it_goes_round_and_is_converted_to_another_rate(monkeypatch) -> None:
 
 def test_a_card_gets_both_by_turns_and_one_output_their_mean() -> None:
     part = np.array([[1.0, 0.0], [0.5, -0.5]])
-    assert np.array_equal(_spread(part, 4), [[1, 0, 1, 0], [0.5, -0.5, 0.5, -0.5]])
-    assert np.array_equal(_spread(part, 1), [[0.5], [0.0]])
-    assert np.array_equal(_spread(np.array([1.0, 2.0]), 2), [[1.0], [2.0]])
+    assert np.array_equal(spread(part, 4), [[1, 0, 1, 0], [0.5, -0.5, 0.5, -0.5]])
+    assert np.array_equal(spread(part, 1), [[0.5], [0.0]])
+    assert np.array_equal(spread(np.array([1.0, 2.0]), 2), [[1.0], [2.0]])

@@ -1,5 +1,6 @@
 """A headless Chromium on a running server, and the few gestures that the walks are made of."""
 
+import os
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
@@ -27,14 +28,14 @@ FLAGS = [
 ]
 
 
-def start_chromium(width: int = 1280, height: int = 800) -> webdriver.Chrome:
-    """A browser with a fresh profile."""
+def start_chromium(width: int = 1280, height: int = 800, *more: str, **sees: str) -> webdriver.Chrome:
+    """A browser with a fresh profile, started with `more` switches; `sees` are variables of its surroundings."""
     options = webdriver.ChromeOptions()
-    for flag in (*FLAGS, f"--window-size={width},{height}", f"--user-data-dir={tempfile.mkdtemp()}"):
+    for flag in (*FLAGS, *more, f"--window-size={width},{height}", f"--user-data-dir={tempfile.mkdtemp()}"):
         options.add_argument(flag)
     options.binary_location = "/usr/bin/chromium"
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-    driver = webdriver.Chrome(options, webdriver.ChromeService("/usr/bin/chromedriver"))
+    driver = webdriver.Chrome(options, webdriver.ChromeService("/usr/bin/chromedriver", env={**os.environ, **sees}))
     # The inner size counts, whatever the window's frame takes.
     driver.execute_cdp_cmd(
         "Emulation.setDeviceMetricsOverride",

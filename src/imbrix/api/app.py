@@ -13,6 +13,7 @@ from starlette.routing import Match
 
 from imbrix.api import (
     audition,
+    browser_sound,
     copies,
     describe,
     diagnostics,
@@ -66,6 +67,7 @@ ROUTERS = (
     copies,
     diagnostics,
     live,
+    browser_sound,
 )
 
 

@@ -3,16 +3,28 @@
 Where the package, the library or any device is missing, that is a stated condition.
 """
 
+import queue
+import threading
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from imbrix.core.errors import DeviceLostError
 from imbrix.core.signal.signal import FloatArray, Samples
+from imbrix.devices.spread import on_outputs
 
-BLOCK = 4096
+BLOCK = 1024
+LATENCY_S = 0.15
+"""How much a card is asked to keep at hand."""
+AHEAD_S = 1.0
+"""How far what is to be played is made ahead of what was heard."""
+SILENT_S = 5.0
+"""After so many seconds without a block a card is taken for stopped."""
+LEAD_IN = 24
+"""So many blocks of silence come before the first that counts."""
 RATES = (44_100, 48_000, 88_200, 96_000, 176_400, 192_000)
 
 
@@ -31,7 +43,7 @@ def library() -> tuple[Any | None, str]:
     try:
         import sounddevice
     except ImportError:
-        return None, "the package sounddevice is not installed (install Imbrix with the extra 'soundcard')"
+        return None, "the package sounddevice is not installed (`make soundcard` installs it)"
     except OSError as error:
         return None, f"PortAudio is not on this machine ({error})"
     return sounddevice, ""
@@ -64,15 +76,6 @@ def _runs_at(sound: Any, name: str, rate: int) -> bool:
     return True
 
 
-def _spread(part: FloatArray, outputs: int) -> FloatArray:
-    """Samples (n,) on so many outputs alike, or (n, 2) left and right by turns; one output gets both."""
-    if part.ndim == 1:
-        return part[:, None]
-    if outputs == 1:
-        return part.mean(axis=1, keepdims=True)
-    return part[:, np.arange(outputs) % 2]
-
-
 class SoundCard:
     """One card at one rate. `output` is the one that plays, counted from 0; None plays on all of them alike."""
 
@@ -80,6 +83,8 @@ class SoundCard:
         self.card = card
         self.rate = rate
         self.output = output
+        self.latency_s: float | None = None
+        """Of playing and recording together, as PortAudio states it, once it has run."""
         self.inputs = tuple(f"Input {n + 1}" for n in range(card.inputs))
 
     def play_and_record(
@@ -98,31 +103,81 @@ class SoundCard:
         sound, why = library()
         if sound is None:
             raise DeviceLostError(why)
-        playing = slice(None) if self.output is None else slice(self.output, self.output + 1)
+        del block  # the card is given its own: small ones would have gaps on a busy machine
+        loop = _Loop(samples.size)
+        of_both = {"samplerate": self.rate, "device": self.card.name, "blocksize": BLOCK, "dtype": "float32"}
+        of_both["latency"] = LATENCY_S
+        # Two streams rather than one for both ways: PortAudio drops frames of the latter without a word where a sound
+        # server stands between it and the card (seen with PulseAudio).
         try:
-            with sound.Stream(
-                samplerate=self.rate,
-                device=self.card.name,
-                channels=(self.card.inputs, self.card.outputs),
-                blocksize=block,
-                dtype="float32",
-            ) as stream:
-                for first in range(0, samples.size, block):
-                    part = samples[first : first + block]
-                    piece = np.zeros((part.shape[0], self.card.outputs), dtype=np.float32)
-                    piece[:, playing] = _spread(part, piece[:, playing].shape[1])
-                    underflowed = stream.write(piece)
-                    heard, overflowed = stream.read(piece.shape[0])
-                    if underflowed and first:  # before the first block there was nothing that could have been late
-                        raise DeviceLostError(
-                            "the computer was too slow for the sound card: there was a gap in what was played"
-                        )
-                    if overflowed:
-                        raise DeviceLostError(
-                            "the computer was too slow for the sound card: samples of the recording were lost"
-                        )
-                    yield np.asarray(heard, dtype=float)
+            with (
+                sound.InputStream(channels=self.card.inputs, callback=loop.record, **of_both) as records,
+                sound.OutputStream(channels=self.card.outputs, callback=loop.play, **of_both) as plays,
+            ):
+                self.latency_s = float(records.latency + plays.latency)
+                yield from self._run(loop, samples)
         except DeviceLostError:
             raise
         except Exception as error:
             raise DeviceLostError(f"{self.card.name} stopped: {error}") from error
+
+    def _run(self, loop: "_Loop", samples: Samples) -> Iterator[FloatArray]:
+        sent = count = 0
+        while count < samples.size:
+            while sent < min(samples.size, count + AHEAD_S * self.rate):
+                loop.ahead.put(on_outputs(samples[sent : sent + BLOCK], self.card.outputs, self.output))
+                sent += BLOCK
+            loop.filled.set()
+            try:
+                heard = loop.heard.get(timeout=SILENT_S)
+            except queue.Empty:
+                raise DeviceLostError(f"{self.card.name} stopped: no sound for {SILENT_S:.0f} s") from None
+            if loop.lost:
+                raise DeviceLostError(f"the computer was too slow for the sound card: {loop.lost}")
+            heard = heard[: samples.size - count]
+            count += heard.shape[0]
+            yield np.asarray(heard, dtype=float)
+
+
+class _Loop:
+    """What the sound card calls for every block, in threads of its own.
+
+    The first blocks of both ways are silence and are not counted: a card that has just begun is late with them. What is
+    heard counts from the block on that was the first to be handed over.
+    """
+
+    def __init__(self, size: int) -> None:
+        self.ahead: queue.SimpleQueue[NDArray[np.float32]] = queue.SimpleQueue()
+        self.heard: queue.SimpleQueue[NDArray[np.float32]] = queue.SimpleQueue()
+        self.filled = threading.Event()
+        self.lost = ""
+        self._left = size
+        self._begun = False
+        self._records = 0
+        self._plays = 0
+
+    def play(self, plays: NDArray[np.float32], _frames: int, _time: Any, status: Any) -> None:
+        """Fill a block (m, outputs) that is to be played."""
+        plays[:] = 0
+        self._plays += 1
+        if not self.filled.is_set() or min(self._plays, self._records) < LEAD_IN or self._left <= 0:
+            return
+        if self._begun and status.output_underflow:
+            self.lost = "there was a gap in what was played"
+        try:
+            piece = self.ahead.get_nowait()
+        except queue.Empty:
+            self.lost = "there was a gap in what was played"
+            return
+        plays[: piece.shape[0]] = piece
+        self._left -= piece.shape[0]
+        self._begun = True
+
+    def record(self, heard: NDArray[np.float32], _frames: int, _time: Any, status: Any) -> None:
+        """Take a block (m, inputs) that was heard."""
+        self._records += 1
+        if not self._begun:
+            return
+        if status.input_overflow:
+            self.lost = "samples of the recording were lost"
+        self.heard.put(heard.copy())

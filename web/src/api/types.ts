@@ -4,6 +4,7 @@ import type { components, paths } from './schema.generated';
 type Schemas = components['schemas'];
 
 export type Edit = Schemas['EditsIn']['edits'][number];
+export type BrowserOpened = NonNullable<Schemas['RigState']['browser']>;
 export type Copy = Schemas['CopyState'];
 export type Weight = Schemas['Weight'];
 export type FitLimits = Schemas['FitLimits'];

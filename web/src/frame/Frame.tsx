@@ -15,6 +15,7 @@ import { NextStep } from './NextStep';
 import { ServerNotice } from './ServerNotice';
 import { usePlanned } from './steps';
 import { Findings, Notice, Trouble } from '../ui/Panel';
+import { useMicrophone } from '../state/microphone';
 import { useActions, type Sheet } from './actions';
 import { useProject, type Work } from '../state/project';
 import { alike } from '../state/system';
@@ -91,6 +92,8 @@ function Opened({ work }: { work: Work }) {
   useEffect(() => {
     set({ error: null, understood: null, band: null });
   }, [stage, set]);
+
+  useMicrophone(project.rig);
 
   const select = (id: string) => set({ selection: id, band: null });
   const chosen = selectionOf(selection, stage, project);

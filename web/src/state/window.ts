@@ -2,6 +2,7 @@
 import { create, type StateCreator } from 'zustand';
 import type { Length } from './lengths';
 import type { Width } from './width';
+import { CLOSED, type Microphone } from '../sound/browserSound';
 import { useShallow } from 'zustand/react/shallow';
 import type { Below, Edit, FitFigures, Growing, Lens, Loading, Picture, Progress, RigPart, Weight } from '../api/types';
 
@@ -163,6 +164,11 @@ interface Linked {
   understood: string | null;
 }
 
+/** The browser's own sound, where this window has it open. */
+interface Sounding {
+  microphone: Microphone;
+}
+
 /** How the page itself is wanted. */
 interface Wanted {
   mode: Mode;
@@ -176,6 +182,7 @@ export type WindowState = Looking &
   Imaging &
   Listening &
   Linked &
+  Sounding &
   Wanted & { set: (values: Partial<Omit<WindowState, 'set'>>) => void };
 type Slice<T> = StateCreator<WindowState, [], [], T>;
 
@@ -291,6 +298,8 @@ const linked: Slice<Linked> = () => ({
   understood: null,
 });
 
+const sounding: Slice<Sounding> = () => ({ microphone: CLOSED });
+
 const wanted: Slice<Wanted> = () => ({
   mode: localStorage.getItem('imbrix-mode') === 'light' ? 'light' : 'dark',
   hints: localStorage.getItem('imbrix-hints') !== 'off',
@@ -304,6 +313,7 @@ export const useWindow = create<WindowState>((set, get, store) => ({
   ...imaging(set, get, store),
   ...listening(set, get, store),
   ...linked(set, get, store),
+  ...sounding(set, get, store),
   ...wanted(set, get, store),
   set: (values) => set(values),
 }));

@@ -19,6 +19,8 @@ from imbrix.core.signal.weighting import octave_means
 from imbrix.core.system.layout import Kind
 from imbrix.core.value import Value
 
+SAME = 1e-4
+"""Two inputs whose difference is no larger than this share are one."""
 ALIVE_DBFS = -80.0
 """A measuring microphone in a room or a car is never quieter than this; an input without one is."""
 
@@ -80,7 +82,7 @@ class Agreement(Value):
 def refuse(microphone: FloatArray, loopback: FloatArray, schedule: Schedule) -> None:
     """Refuse what no take can be made of, with its likely cause. Raises UnusableError.
 
-    Kinds: short, clipped, exchanged, unplugged, muted.
+    Kinds: short, clipped, same, exchanged, unplugged, muted.
     """
     rate = schedule.sweep.rate
     if microphone.size < schedule.sweeps[-1] + schedule.sweep.length:
@@ -99,6 +101,12 @@ def refuse(microphone: FloatArray, loopback: FloatArray, schedule: Schedule) -> 
     piece = slice(start, start + schedule.period)
     stimulus = schedule.samples()[piece]
     looped = float(np.abs(loopback).max()) > 1e-4
+    if looped and _same(microphone[piece], loopback[piece]):
+        raise UnusableError(
+            "the reference input carries exactly what the microphone does: it is one input shown twice, as with a "
+            "microphone of one channel. Choose no reference, and let a marker keep the time",
+            "same",
+        )
     if looped and _electrical(microphone[piece], stimulus, rate) and not _electrical(loopback[piece], stimulus, rate):
         raise UnusableError(
             "the microphone and the reference input are exchanged: what should be the microphone carries the "
@@ -121,6 +129,13 @@ def refuse(microphone: FloatArray, loopback: FloatArray, schedule: Schedule) -> 
         else "the output is muted or turned down, the amplifier is off, or a cable is out"
     )
     raise UnusableError(f"the microphone hears the room ({noise:.0f} dBFS) but nothing of the sweep; {tell}", "muted")
+
+
+def _same(one: FloatArray, other: FloatArray) -> bool:
+    """Whether two inputs hold the same samples, but for a factor."""
+    factor = float(one @ other) / max(float(one @ one), 1e-30)
+    rest = other - factor * one
+    return float(rest @ rest) < SAME**2 * float(other @ other)
 
 
 def _electrical(samples: FloatArray, stimulus: FloatArray, rate: int) -> bool:

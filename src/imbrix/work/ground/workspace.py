@@ -16,6 +16,7 @@ from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.signal import FloatArray
 from imbrix.core.system.layout import Layout
+from imbrix.devices.browser import BrowserSound
 from imbrix.standins.interface import StandinInterface
 from imbrix.standins.places import van
 from imbrix.standins.processor import StandinProcessor
@@ -55,6 +56,7 @@ class Workspace:
     device: threading.Lock = field(default_factory=threading.Lock)
     large: threading.Lock = field(default_factory=threading.Lock)
     memory: Memory = field(default_factory=Memory)
+    browser: BrowserSound = field(default_factory=BrowserSound)
     own_signal: tuple[FloatArray, int] | None = None
     notice: str = ""
     making: set[str] = field(default_factory=set)

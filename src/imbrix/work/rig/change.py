@@ -52,6 +52,7 @@ def _fitted(before: Rig, after: Rig, found: Device, named: bool) -> Rig:
                 "microphone_input": 0,
                 "reference_input": 1 if inputs > 1 else None,
                 "output": None,
+                "timing": _timing(after, inputs),
                 "output_names": ("To the processor", *[f"Output {n + 1}" for n in range(1, found.outputs)]),
             }
         )
@@ -63,6 +64,15 @@ def _fitted(before: Rig, after: Rig, found: Device, named: bool) -> Rig:
     if after.microphone_input == after.reference_input:
         raise InvalidError("the microphone and the reference cannot be on the same input")
     return after.model_copy(update={"known_inputs": inputs})
+
+
+def _timing(before: Rig, inputs: int) -> str:
+    """What keeps the time on a device with so many inputs: no loopback has room on one alone."""
+    if inputs == 1 and before.timing == "loopback":
+        return "marker"
+    if inputs > 1 and before.timing == "marker" and not before.anchor:
+        return "loopback"
+    return before.timing
 
 
 def _checked(space: Workspace, after: Rig) -> Rig:

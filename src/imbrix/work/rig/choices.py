@@ -12,7 +12,7 @@ from imbrix.core.value import Value
 from imbrix.standins.interface import StandinInterface
 
 Pointing = Literal["source", "ceiling"]
-STANDIN, FILE = "stand-in", "file"
+STANDIN, FILE, BROWSER = "stand-in", "file", "browser"
 
 
 class Position(Value):

@@ -77,7 +77,7 @@ def ready_line(space: Workspace, slug: str = "") -> list[Part]:
     """What is set, stale or missing, in the order of the work; for a project, whether it can be heard at all too."""
     now_set = rig.rig(space)
     old = stale(space)
-    wrong = devices.trouble(space, slug=slug)
+    wrong = devices.trouble(space, slug=slug) or devices.processed(space)
     found = devices.device(space, now_set.device)
     correction = None if now_set.correction is None else corrections.correction(space, now_set.correction)
 

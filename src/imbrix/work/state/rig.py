@@ -5,13 +5,14 @@ from typing import Any
 from pydantic import BaseModel
 
 from imbrix.core.measure.jig import Standard
+from imbrix.devices.browser import Opened
 from imbrix.standins.places.place import Place
 from imbrix.standins.practice import SAYS, Practice
 from imbrix.work.checks.level import AIM_DBFS, level_advice
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance import jigging
 from imbrix.work.rig import corrections, devices, readiness, rig
-from imbrix.work.rig.choices import Rig
+from imbrix.work.rig.choices import BROWSER, Rig
 from imbrix.work.rig.devices import Device
 from imbrix.work.rig.readiness import Part
 
@@ -40,6 +41,9 @@ class RigState(Rig):
     full_scale_db_spl: float
     jig_steps: list[Standard]
     jig_stale: str
+    browser: Opened | None
+    latency_s: float | None
+    """Of playing and recording, as the device states it; None where it does not, or has not run yet."""
 
 
 def rig_state(space: Workspace, line: list[Part] | None = None, stands: Place | None = None) -> RigState:
@@ -47,7 +51,7 @@ def rig_state(space: Workspace, line: list[Part] | None = None, stands: Place | 
     whose troubles can be practised, where it is not the one that sounded last."""
     chosen = rig.rig(space)
     listed, why = devices.devices(space)
-    simulated = rig.standin(space)
+    simulated, opened = rig.standin(space), space.browser.opened
     own: dict[str, Any] = {name: getattr(chosen, name) for name in Rig.model_fields}
     return RigState.model_construct(
         **own,
@@ -67,4 +71,8 @@ def rig_state(space: Workspace, line: list[Part] | None = None, stands: Place | 
         full_scale_db_spl=rig.full_scale(space),
         jig_steps=jigging.steps_done(space),
         jig_stale=readiness.jig_stale(space),
+        browser=opened,
+        latency_s=opened.latency_s
+        if opened and chosen.device == BROWSER
+        else getattr(space.interface, "latency_s", None),
     )

@@ -4,8 +4,11 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { client, settled } from '../../api/client';
 import { Choice, WordField } from '../../ui/Field';
-import { Row, Section } from '../../ui/Panel';
+import { Figure, Row, Section } from '../../ui/Panel';
 import type { StageProps } from '../props';
+import { openMicrophone } from '../../state/microphone';
+import { useWindow } from '../../state/window';
+import { BrowserPart } from './BrowserPart';
 import { useRigChange } from './useRigChange';
 
 export function DevicePart({ work }: StageProps) {
@@ -22,6 +25,13 @@ export function DevicePart({ work }: StageProps) {
   );
   const options = inputs.map((name, n) => ({ value: n, text: `${n + 1} · ${name}` }));
   const missing = device ? [] : [{ value: rig.device, text: `${rig.device.replace('card:', '')} (not there)` }];
+  const refused = useWindow((state) => (state.microphone.state === 'refused' ? state.microphone.says : ''));
+  const choose = async (id: string) => {
+    const wanted = rig.devices.find((one) => one.id === id);
+    const rate = wanted && !wanted.rates.includes(rig.rate) ? 48_000 : rig.rate;
+    // It is asked for first: without it the rig would have a device that cannot be had.
+    if (id !== 'browser' || (await openMicrophone(rate))) change({ device: id, rate });
+  };
   const ready = rig.ready.find((one) => one.key === 'device');
   const rename = (n: number, name: string) => {
     if (name.trim() && name !== inputs[n])
@@ -38,14 +48,21 @@ export function DevicePart({ work }: StageProps) {
         label="Device"
         value={rig.device}
         options={[...missing, ...rig.devices.map((one) => ({ value: one.id, text: one.name }))]}
-        onChange={(value) => change({ device: value })}
+        onChange={(value) => void choose(value)}
       />
+      {refused && (
+        <Typography data-testid="microphone-refused" sx={{ fontSize: 12.5, color: (t) => t.own.clayText }}>
+          {refused}
+        </Typography>
+      )}
       <Choice
         label="Sample rate"
         value={rig.rate}
         options={(device?.rates ?? [rig.rate]).map((one) => ({ value: one, text: `${one / 1000} kHz` }))}
         onChange={(value) => change({ rate: value })}
       />
+      {rig.device === 'browser' && <BrowserPart rig={rig} />}
+      {rig.latency_s ? <Figure name="Latency it states" value={`${(rig.latency_s * 1000).toFixed(0)} ms`} /> : null}
       {rig.device === 'file' && (
         <Typography sx={{ fontSize: 12 }} color="text.secondary">
           Record makes a WAV to play elsewhere and waits for its recording: first channel the microphone, second the
