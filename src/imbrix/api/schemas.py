@@ -46,6 +46,12 @@ class NameIn(Request):
     name: str = Field(max_length=80)
 
 
+class NamesIn(Request):
+    """Names of files that are to be brought."""
+
+    names: list[Annotated[str, Field(max_length=400)]] = Field(min_length=1, max_length=500)
+
+
 class SweepIn(Request):
     """A sweep to be played elsewhere; what is left out is as the rig has it."""
 

@@ -3,6 +3,7 @@
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, File, Form, UploadFile
+from pydantic import BaseModel
 
 from imbrix.api.answers import Begun, Made
 from imbrix.api.at import AtRecorder, AtSpace, Id, Slug
@@ -13,10 +14,12 @@ from imbrix.api.schemas import (
     CorrectionIn,
     DiscardIn,
     LevelIn,
+    NamesIn,
     NoteIn,
     RecordIn,
     WithoutIn,
 )
+from imbrix.core.system.named import driver_named
 from imbrix.formats import sweep_package, wav
 from imbrix.formats.text_curve import read_levels
 from imbrix.work.rig import rig
@@ -24,6 +27,13 @@ from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.takes import files, given, looks, moving, recording, rounds, shelf
 
 router = APIRouter(prefix="/api/projects/{slug}", tags=["Takes"], responses=RESPONSES)
+
+
+class Sorted(BaseModel):
+    """A file by its name, and the driver that it tells of."""
+
+    name: str
+    channel: str | None
 
 
 @router.post("/takes", status_code=202, summary="Record a take")
@@ -88,6 +98,14 @@ def post_upload(
         samples, own_rate, held = given.recording(space, data, described)
         made = files.add_recording(space, slug, channel, samples, own_rate, held, note)
     return Made(id=made, name=note, understood=understood)
+
+
+@router.post("/takes/sorted", summary="Which drivers files are of")
+def post_sorted(slug: Slug, body: NamesIn, space: AtSpace) -> list[Sorted]:
+    """By what they are called; null where a name tells of none, or of several. Nothing is made of them yet."""
+    drivers = space.layout(slug).drivers
+    found = [(name, driver_named(name, drivers)) for name in body.names]
+    return [Sorted(name=name, channel=driver.id if driver else None) for name, driver in found]
 
 
 @router.put("/takes/{take_id}/discarded", summary="Set a take aside, or bring it back")
