@@ -3,6 +3,8 @@
 import csv
 import io
 import json
+import shutil
+import subprocess
 import zipfile
 
 import numpy as np
@@ -123,3 +125,67 @@ def test_what_is_no_file_is_a_problem(client: TestClient, path: str, status: int
     assert answer.status_code == status
     assert answer.headers["content-type"] == "application/problem+json"
     assert answer.json()["detail"]
+
+
+@pytest.mark.parametrize("sign", ["subtract", "add"])
+@pytest.mark.parametrize("a0", [False, True])
+@pytest.mark.parametrize("fixed", ["", "1.30"])
+def test_coefficients_say_how_they_are_to_be_read(client: TestClient, sign: str, a0: bool, fixed: str) -> None:
+    """Every kind of file holds the same numbers, and read as it says they are the tune's sections."""
+    edits = [
+        {"do": "crossover", "channel": "mid-l", "end": "high_pass", "corner_hz": 320},
+        {"do": "band", "channel": "mid-l", "index": 0, "band": {"frequency_hz": 800, "gain_db": -4, "q": 2}},
+    ]
+    client.post(f"{BASE}/edits", json={"edits": edits})
+    asked = {"sign": sign, "a0": a0, "fixed": fixed}
+    whole = json.loads(file(client, f"{BASE}/coefficients.json", "application/json", **asked))
+    mid = next(one for one in whole["channels"] if one["name"] == "Mid L")
+    exact = json.loads(file(client, f"{BASE}/export/sections.json", "application/json"))
+    plain = np.array(next(one for one in exact["channels"] if one["name"] == "Mid L")["sections"])
+    assert whole["columns"] == ["b0", "b1", "b2", *(["a0"] if a0 else []), "a1", "a2"]
+    rows = np.array(mid["sections"], dtype=float)
+    if fixed:
+        rows *= 2.0**-30
+        rows[:, :3] *= 2.0 ** np.array(mid["shifts"])[:, None]
+        assert "two's complement" in " ".join(whole["notes"])
+    if sign == "add":
+        rows[:, -2:] *= -1
+    if not a0:
+        rows = np.insert(rows, 3, 1.0, axis=1)
+    assert rows == pytest.approx(plain, abs=1e-8)
+    table = list(csv.DictReader(io.StringIO(file(client, f"{BASE}/coefficients.csv", "text/csv", **asked).decode())))
+    first = next(row for row in table if row["name"] == "Mid L")
+    assert [float(first[name]) for name in whole["columns"]] == pytest.approx(mid["sections"][0])
+    text = file(client, f"{BASE}/coefficients.txt", "text/plain", **asked).decode()
+    header = file(client, f"{BASE}/coefficients.h", "text/x-c", **asked).decode()
+    for found in (text, header):
+        assert f"x[n-2] {'-' if sign == 'subtract' else '+'} a1 y[n-1]" in found
+        assert first["b0"] in found
+    assert ("int32_t output_" in header) == bool(fixed)
+
+
+def test_a_header_for_c_compiles(client: TestClient, tmp_path) -> None:
+    compiler = shutil.which("cc") or shutil.which("gcc")
+    if compiler is None:
+        pytest.skip("there is no C compiler on this machine")
+    for fixed in ("", "1.30"):
+        header = file(client, f"{BASE}/coefficients.h", "text/x-c", fixed=fixed)
+        (tmp_path / "sections.h").write_bytes(header)
+        (tmp_path / "main.c").write_text('#include "sections.h"\nint main(void) { return OUTPUT_1_SECTIONS > 99; }\n')
+        done = subprocess.run([compiler, "-std=c99", "-o", tmp_path / "main", tmp_path / "main.c"], capture_output=True)
+        assert done.returncode == 0, done.stderr
+
+
+def test_what_a_format_cannot_hold_is_refused_and_named(client: TestClient) -> None:
+    edits = [{"do": "crossover", "channel": "sub", "end": "high_pass", "corner_hz": 20, "slope_db": 24}]
+    assert client.post(f"{BASE}/edits", json={"edits": edits}).status_code == 200
+    effects = client.get(f"{BASE}/coefficients/effect", params={"fixed": "1.10"}).json()
+    sub = next(one for one in effects if one["channel"] == "sub")
+    assert "stable" in sub["refused"]
+    answer = client.get(f"{BASE}/coefficients.h", params={"fixed": "1.10"})
+    assert answer.status_code == 422
+    assert answer.json()["detail"].startswith("Sub: section")
+    fine = client.get(f"{BASE}/coefficients/effect", params={"fixed": "1.30"}).json()
+    assert max(one["worst_db"] for one in fine) < 0.1
+    assert not any(one["refused"] for one in fine)
+    assert client.get(f"{BASE}/coefficients/effect", params={"fixed": "99.99"}).status_code == 422

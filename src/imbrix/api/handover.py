@@ -4,14 +4,16 @@ from dataclasses import replace
 from typing import Annotated
 
 from fastapi import APIRouter, Query
-from fastapi.responses import Response, StreamingResponse
+from fastapi.responses import JSONResponse, Response, StreamingResponse
 
 from imbrix.api.answers import download, file_of
 from imbrix.api.at import AtSpace, Id, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import SweepIn
+from imbrix.core.tune.fixed_point import Format
 from imbrix.formats import wav
-from imbrix.work.handover import exports, project_out, report
+from imbrix.formats.coefficients import Convention, Kind, Sign
+from imbrix.work.handover import coefficients, exports, project_out, report
 from imbrix.work.rig import rig
 from imbrix.work.takes import given, recording
 
@@ -23,6 +25,33 @@ def get_export(slug: Slug, which: exports.Sheet, space: AtSpace) -> Response:
     """Settings as JSON or CSV, or second-order sections as JSON with their sign convention."""
     kind = "text/csv" if which.endswith("csv") else "application/json"
     return download(exports.sheet(space, slug, which), f"{slug}-{which}", kind)
+
+
+MEDIA = {"txt": "text/plain", "csv": "text/csv", "json": "application/json", "h": "text/x-c"}
+Fixed = Annotated[
+    str, Query(pattern=r"^(Q?\d{1,2}\.\d{1,2})?$", description="Qm.n as `2.30`; empty for floating point")
+]
+
+
+@router.get("/coefficients.{kind}", summary="The tune as coefficients", responses=file_of(*MEDIA.values()))
+def get_coefficients(
+    slug: Slug, kind: Kind, space: AtSpace, sign: Sign = "subtract", a0: bool = False, fixed: Fixed = ""
+) -> Response:
+    """Second-order sections of every output, and of inputs that are set; the conventions are stated in the file.
+
+    A fixed-point format that a section does not fit, or in which it would not be stable, is refused.
+    """
+    wanted = Format.read(fixed) if fixed else None
+    text = coefficients.file(space, slug, kind, Convention(sign, a0), wanted)
+    return download(text, f"{slug}-sections.{kind}", MEDIA[kind])
+
+
+@router.get(
+    "/coefficients/effect", summary="What fixed point does to the tune", response_class=JSONResponse, tags=["Files"]
+)
+def get_effect(slug: Slug, space: AtSpace, fixed: Fixed = "2.30") -> list[coefficients.Effect]:
+    """By output the largest error from 20 Hz to 20 kHz, or why the format cannot hold it."""
+    return coefficients.effects(space, slug, Format.read(fixed or "2.30"))
 
 
 @router.get("/takes/{take_id}/response.txt", summary="A response as text", responses=file_of("text/plain"))

@@ -25,6 +25,7 @@ export const OF_VIEW = [
   'span',
   'low',
   'high',
+  'fixed',
 ] as const satisfies (keyof WindowState)[];
 
 export type OfView = Pick<WindowState, (typeof OF_VIEW)[number]>;
@@ -41,6 +42,7 @@ const takeOf = (stage: Stage, now: OfView): number | null => {
 
 const partOf = (stage: Stage, now: OfView): string => {
   if (stage === 'rig') return now.part;
+  if (stage === 'handover') return now.fixed;
   if (stage === 'source') return now.sourcePart === 'sum' ? now.sourceSum : now.sourcePart;
   return stage === 'drivers' && now.tab === 'impedance' ? 'impedance' : '';
 };

@@ -169,6 +169,12 @@ interface Sounding {
   microphone: Microphone;
 }
 
+/** How the tune leaves. */
+interface Leaving {
+  /** The fixed-point format whose rounding is looked at, as `2.30`; empty for none. */
+  fixed: string;
+}
+
 /** How the page itself is wanted. */
 interface Wanted {
   mode: Mode;
@@ -183,6 +189,7 @@ export type WindowState = Looking &
   Listening &
   Linked &
   Sounding &
+  Leaving &
   Wanted & { set: (values: Partial<Omit<WindowState, 'set'>>) => void };
 type Slice<T> = StateCreator<WindowState, [], [], T>;
 
@@ -298,6 +305,8 @@ const linked: Slice<Linked> = () => ({
   understood: null,
 });
 
+const leaving: Slice<Leaving> = () => ({ fixed: '' });
+
 const sounding: Slice<Sounding> = () => ({ microphone: CLOSED });
 
 const wanted: Slice<Wanted> = () => ({
@@ -314,6 +323,7 @@ export const useWindow = create<WindowState>((set, get, store) => ({
   ...listening(set, get, store),
   ...linked(set, get, store),
   ...sounding(set, get, store),
+  ...leaving(set, get, store),
   ...wanted(set, get, store),
   set: (values) => set(values),
 }));

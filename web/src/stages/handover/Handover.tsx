@@ -14,8 +14,10 @@ import { HintToggle } from '../common/Hint';
 import { PlotHead } from '../common/PlotHead';
 import { Stack } from '../common/Stack';
 import { minus } from '../../ui/format';
+import { useWindow } from '../../state/window';
 import type { Work } from '../../state/project';
 import type { StageProps } from '../props';
+import { Coefficients } from './Coefficients';
 import { Report } from './Report';
 import { ByHand, Sent } from './Sent';
 import { Tastes } from './Tastes';
@@ -26,10 +28,43 @@ export function HandoverPlots({ work }: StageProps) {
   return <OutputPlots work={work} />;
 }
 
+/** The range of errors of rounding, rounded up to a size that stays while they change a little. */
+function errorRange(lines: { values: ArrayLike<number> }[]): [number, number] {
+  let most = 0;
+  for (const one of lines) for (const value of Array.from(one.values)) most = Math.max(most, Math.abs(value));
+  const size = [0.001, 0.01, 0.1, 0.5, 1, 2, 5, 10, 20].find((one) => most <= one) ?? 50;
+  return [-size, size];
+}
+
 function OutputPlots({ work }: { work: Work }) {
   const { project } = work;
   const lines = useLines(project, 'main');
-  const range = useMemo<[number, number]>(() => [-50, 10], []);
+  const fixed = useWindow((state) => state.fixed);
+  const usual = useMemo<[number, number]>(() => [-50, 10], []);
+  const range = useMemo(() => (fixed ? errorRange(lines) : usual), [fixed, lines, usual]);
+  if (fixed) {
+    return (
+      <Stack
+        head={
+          <PlotHead
+            title={`What rounding to Q${fixed} does`}
+            says="by how much each output would be louder than the tune says; one that does not fit is not drawn"
+            smoothed={false}
+          />
+        }>
+        {(height) => (
+          <Plot
+            name="Error of each output in fixed point"
+            unit="dB"
+            grid={project.grid}
+            lines={lines}
+            range={range}
+            height={height}
+          />
+        )}
+      </Stack>
+    );
+  }
   return (
     <Stack
       head={
@@ -147,6 +182,7 @@ export function HandoverPanel({ work }: StageProps) {
       {/* Tastes are sent one after another. */}
       {!link.by_hand && <Tastes work={work} />}
       <Report slug={slug} />
+      <Coefficients work={work} />
       <Section title="Download">
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.5, fontSize: 13 }}>
           <Link href={`/api/projects/${slug}/project.imbrix`} download data-testid="whole-project">
@@ -158,9 +194,6 @@ export function HandoverPanel({ work }: StageProps) {
           <Link href={`${base}/settings.csv`} download>
             Settings as CSV
           </Link>
-          <Link
-            href={`${base}/sections.json`}
-            download>{`Second-order sections at ${link.limits.rate / 1000} kHz, sign convention stated`}</Link>
         </Box>
       </Section>
       <KeyLine>Ctrl K find an action · ? all keys</KeyLine>
