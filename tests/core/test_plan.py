@@ -6,8 +6,19 @@ import pytest
 
 from imbrix.core.evidence.verdict import Trouble
 from imbrix.core.plan.plan import following, plan
-from imbrix.core.plan.situation import Image, InForce, Placing, Proof, Refused, Remedy, RigPart, Situation, Source
-from imbrix.core.plan.step import ExchangeInputs, FitTo, Listen, MakeEdits, Record, Step, UseCorrection
+from imbrix.core.plan.situation import (
+    BothSides,
+    Image,
+    InForce,
+    Placing,
+    Proof,
+    Refused,
+    Remedy,
+    RigPart,
+    Situation,
+    Source,
+)
+from imbrix.core.plan.step import ExchangeInputs, FitTo, Listen, MakeEdits, MatchSides, Record, Step, UseCorrection
 from imbrix.core.system.layouts import ready
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.apply import apply
@@ -274,3 +285,29 @@ def test_a_slot_that_is_written_over_is_named() -> None:
     done = {"takes": recorded(), "crossed": True, "timed": True, "tune": tune, "proof": Proof(True, 1.5, 0.2)}
     assert coming(**done).does == "keeps it in slot 1"
     assert coming(**done, free=4, free_holds="Flat").does == "keeps it in slot 4, in the place of Flat"
+
+
+def test_both_sides_are_recorded_matched_and_recorded_once_more() -> None:
+    tune = voiced(*IDS).model_copy(update={"common": (Band(frequency_hz=100.0, gain_db=-2.0),)})
+    done = {"takes": recorded(), "crossed": True, "timed": True, "tune": tune, "proof": Proof(True, 1.5, 0.2)}
+    channels = {side: tuple(one for one in IDS if one.endswith(side[0])) for side in ("left", "right")}
+    first = BothSides(channels)
+    step = coming(**done, sides=first)
+    assert step.key == "side:left"
+    assert step.choices[0].action == Record(channels=channels["left"], purpose="proof", method="moving")
+    half = replace(first, recorded=frozenset({"left"}), rounds={"left": 1})
+    assert coming(**done, sides=half).key == "side:right"
+    both = replace(half, recorded=frozenset({"left", "right"}), rounds={"left": 1, "right": 1})
+    apart = replace(both, apart_db=1.9, after_db=1.1)
+    step = coming(**done, sides=apart)
+    assert (step.key, step.choices[0].action) == ("sides", MatchSides())
+    assert "1.9 dB rms apart" in step.why
+    assert "1.1 dB are expected" in step.does
+    # It is not done for its own sake.
+    assert coming(**done, sides=replace(both, apart_db=1.1, after_db=0.5)).key == "store"
+    assert coming(**done, sides=replace(both, apart_db=1.9, after_db=1.8)).key == "store"
+    # What was recorded no longer goes with the tune: once more each, and that is enough.
+    after = replace(apart, recorded=frozenset(), apart_db=None, after_db=None)
+    assert coming(**done, sides=after).key == "side:left"
+    assert coming(**done, sides=replace(after, rounds={"left": 2, "right": 2})).key == "store"
+    assert coming(**done, unsent=3, sides=apart).key == "send"

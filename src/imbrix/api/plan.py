@@ -151,6 +151,8 @@ def request_of(slug: str, action: Action) -> StepRequest:
             return StepRequest(path=f"{project}/proposals/first", body={})
         case steps.FitTo():
             return StepRequest(path=f"{project}/fit", body=action.model_dump(mode="json", exclude={"do"}))
+        case steps.MatchSides():
+            return StepRequest(path=f"{project}/sides")
         case steps.Send():
             return StepRequest(path=f"{project}/processor/send")
         case steps.Listen():

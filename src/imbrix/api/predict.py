@@ -7,7 +7,7 @@ from imbrix.api.at import AtSpace, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import BudgetIn, FitIn, ProposeIn, TapeIn
 from imbrix.core.tune.edits import Edit
-from imbrix.work.predict import alignment, distances, fitting, latency, offers, turning
+from imbrix.work.predict import alignment, distances, fitting, latency, matching, offers, turning
 from imbrix.work.predict.asked import LeftAlone
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.state.proposals import ProposalsState, proposals_state, take_first
@@ -92,6 +92,13 @@ def post_fit(slug: Slug, body: FitIn, space: AtSpace) -> Fitted:
         places=found.places,
     )
     return Fitted(fit=figures, state=project_state(space, slug))
+
+
+@router.post("/sides", summary="Match both sides")
+def post_sides(slug: Slug, space: AtSpace) -> ProjectState:
+    """As a moving microphone measured each of them: bands of opposite gains, half on each side. One revision."""
+    matching.match_sides(space, slug)
+    return project_state(space, slug)
 
 
 @router.post("/align", summary="Set delays by arrival")

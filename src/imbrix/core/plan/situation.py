@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from imbrix.core.evidence.verdict import Trouble
-from imbrix.core.system.layout import Layout
+from imbrix.core.system.layout import Layout, Side
 from imbrix.core.tune.edits import Edit
 from imbrix.core.tune.tune import Tune
 
@@ -93,6 +93,22 @@ class Proof:
 
 
 @dataclass(frozen=True)
+class BothSides:
+    """Left and right of the main group, each heard by a moving microphone.
+
+    `channels` are those of each side, `recorded` which sides were recorded as they are set now, `rounds` how often each
+    was since the alignment; `apart_db` is the rms of their difference, `after_db` what bands on both would leave of it,
+    None where not both are known or nothing can be done.
+    """
+
+    channels: Mapping[Side, tuple[str, ...]]
+    recorded: frozenset[Side] = frozenset()
+    rounds: Mapping[Side, int] = field(default_factory=dict)
+    apart_db: float | None = None
+    after_db: float | None = None
+
+
+@dataclass(frozen=True)
 class Image:
     """Where sounds stand between the sides: how many bands are to be heard, how many were, and how many have to be
     heard again; `next_hz` is the first of those that are left, `mends` brings what was heard to the centre, None where
@@ -123,8 +139,9 @@ class Situation:
     each other away; `whole_db` is the predicted plus/minus of the whole about the target, None where it is not known;
     `over_db` by how much some output goes over full scale, or a gain over nought, and `over_says` which; `unsent`
     counts what the processor does not do yet, `by_hand` where a person types it in; `image` is None where there is
-    none to be heard; `stored` is the slot that holds what it does, `free` the one to store it in and `free_holds` the
-    name of what that would replace; `room` counts the bands that are free for what is common to all.
+    none to be heard, `sides` where there is nothing to bring together; `stored` is the slot that holds what it
+    does, `free` the one to store it in and `free_holds` the name of what that would replace; `room` counts the
+    bands that are free for what is common to all.
     """
 
     layout: Layout
@@ -152,6 +169,7 @@ class Situation:
     by_hand: bool = False
     proof: Proof | None = None
     image: Image | None = None
+    sides: BothSides | None = None
     stored: int | None = None
     free: int = 1
     free_holds: str = ""

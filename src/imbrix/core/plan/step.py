@@ -90,6 +90,12 @@ class FitTo(Value):
     measured: bool = False
 
 
+class MatchSides(Value):
+    """Bring left and right together, as both were measured."""
+
+    do: Literal["match"] = "match"
+
+
 class Send(Value):
     """Send the tune to the processor."""
 
@@ -122,6 +128,7 @@ Action = Annotated[
     | Record
     | Align
     | FitTo
+    | MatchSides
     | Send
     | Store
     | Listen,

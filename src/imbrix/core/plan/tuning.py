@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from imbrix.core.plan.measuring import Steps
 from imbrix.core.plan.situation import Situation
-from imbrix.core.plan.step import SKIP, Align, Choice, FitTo, Listen, MakeEdits, Record, Send, Step, Store
+from imbrix.core.plan.step import SKIP, Align, Choice, FitTo, Listen, MakeEdits, MatchSides, Record, Send, Step, Store
 from imbrix.core.predict.findings import brought_down
 from imbrix.core.system.layout import Group
 
@@ -171,6 +171,52 @@ def voice(now: Situation) -> Steps:
     )
 
 
+SIDES_DB, SIDES_WORTH_DB = 1.2, 0.3
+"""Sides that differ by no more, rms from 200 Hz to 8 kHz, are alike, and what gains less is not worth it."""
+SIDE_ROUNDS = 2
+"""So often each side is recorded: before they are matched, and after."""
+
+
+def _sides(now: Situation) -> Steps:
+    """Both sides recorded, each for itself, and brought together."""
+    both = now.sides
+    if both is None:
+        return
+    for side, channels in both.channels.items():
+        yield (
+            Step(
+                key=f"side:{side}",
+                stage="proof",
+                name=f"Record the {side} side",
+                why="how far left and right are apart is known of single drivers only",
+                does=f"plays all of the {side} side and nothing else; move the microphone round both ears",
+                choices=(
+                    Choice(
+                        name=f"Record the {side} side",
+                        action=Record(channels=channels, purpose="proof", method="moving"),
+                    ),
+                    SKIP,
+                ),
+                optional=True,
+            ),
+            side in both.recorded or both.rounds.get(side, 0) >= SIDE_ROUNDS,
+        )
+    if both.apart_db is not None and both.after_db is not None:
+        yield (
+            Step(
+                key="sides",
+                stage="voice",
+                name="Match both sides",
+                why=f"left and right measure {both.apart_db:.1f} dB rms apart from 200 Hz to 8 kHz: sounds wander with "
+                "their pitch",
+                does=f"sets bands of opposite gains, half on each side, so that their sum stays: {both.after_db:.1f} "
+                "dB are expected; narrow dips are left alone",
+                choices=(Choice(name="Match them", action=MatchSides()), SKIP),
+            ),
+            both.apart_db <= SIDES_DB or both.apart_db - both.after_db < SIDES_WORTH_DB,
+        )
+
+
 def proof(now: Situation) -> Steps:
     """The tune sent and recorded, and what that asks for."""
     send = Step(
@@ -189,6 +235,7 @@ def proof(now: Situation) -> Steps:
     }
     yield send.model_copy(update=by_hand) if now.by_hand else send, now.unsent == 0
     moving = any(one.moving for one in now.takes.values())
+    yield from _sides(now)
     everyone = tuple(one.id for one in now.layout.drivers)
     record = Record(channels=everyone, purpose="proof", method="moving" if moving else "sweep")
     yield (

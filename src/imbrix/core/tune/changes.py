@@ -94,6 +94,18 @@ SHIFT_DB = 0.06
 """Gains are kept in steps: a shift of all of them may differ by so much from channel to channel."""
 
 
+def differ_in_bands(one: Tune, other: Tune) -> bool:
+    """Whether two tunes do the same but for bands and gains: delays, polarities, corners and all-passes are alike."""
+
+    def bare(tune: Tune) -> dict[str, Channel]:
+        return {
+            name: each.model_copy(update={"gain_db": 0.0, "bands": each.all_passes})
+            for name, each in tune.channels.items()
+        }
+
+    return bare(one) == bare(other)
+
+
 def differ_in_common(one: Tune, other: Tune) -> bool:
     """Whether two tunes do the same but for what is common to all channels: its bands, and a shift of all gains."""
 

@@ -4,7 +4,7 @@ from itertools import islice
 
 from imbrix.core.errors import ConflictError, ImbrixError, NotHereError
 from imbrix.core.plan.plan import plan
-from imbrix.core.plan.situation import Image, InForce, Proof, Refused, Remedy, RigPart, Situation, Source
+from imbrix.core.plan.situation import BothSides, Image, InForce, Proof, Refused, Remedy, RigPart, Situation, Source
 from imbrix.core.plan.step import Step
 from imbrix.core.predict.fit import FitLimits
 from imbrix.core.predict.headroom import peaks
@@ -26,6 +26,7 @@ from imbrix.work.image.mending import mendings
 from imbrix.work.predict.alignment import filled
 from imbrix.work.predict.findings import findings
 from imbrix.work.predict.fitting import measured_common
+from imbrix.work.predict.matching import matched, room, sides
 from imbrix.work.predict.parting import parting
 from imbrix.work.predict.placing import placing
 from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
@@ -48,6 +49,7 @@ from imbrix.work.tune.targets import placed
 SOUNDING = ("take", "moving")
 """Jobs whose refusal tells of the rig: what a check of the interface finds asks for a loop first."""
 BETTER: Drawer[tuple[object, ...], float | None] = Drawer("fits of what was measured", 16)
+MATCHED: Drawer[tuple[object, ...], tuple[float | None, float | None]] = Drawer("what matches both sides", 16)
 LOOKED_BACK = 8
 """So many of the newest recordings of the whole are looked at."""
 MOST_ROUNDS = 2
@@ -138,6 +140,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         by_hand=rows(space, slug) is not None,
         proof=_proof(space, slug, tune),
         image=_image(space, slug, layout, chosen.device),
+        sides=_sides(space, slug, tune) if any(one.moving for one in at.forces.values()) else None,
         stored=processor.stored_in() if not differs else None,
         free=free,
         free_holds=slots.get(free, ""),
@@ -158,6 +161,32 @@ def _image(space: Workspace, slug: str, layout: Layout, device: str) -> Image | 
     remedy = Remedy("", mends.says.partition(". ")[0], "", mends.title, mends.edits) if mends else None
     left = next((one.hz for one in octaves if one.means is None), octaves[0].hz)
     return Image(len(octaves), heard, again, left, remedy)
+
+
+def _sides(space: Workspace, slug: str, tune: Tune) -> BothSides | None:
+    """What is known of both sides; None where there is but one, or no band is left for them."""
+    known = sides(space, slug, tune)
+    if known is None:
+        return None
+    before, after = None, None
+    if known.both:
+        found = space.memory.of(
+            MATCHED,
+            (slug, *((one.id, one.details.correction) for one in known.takes.values()), tune.model_dump_json()),
+            lambda: _matched(space, slug),
+        )
+        before, after = found
+    elif room(processors.model(space, slug).bands, tune, known) <= 0:
+        return None
+    return BothSides(known.channels, frozenset(known.takes), known.rounds, before, after)
+
+
+def _matched(space: Workspace, slug: str) -> tuple[float | None, float | None]:
+    try:
+        found = matched(space, slug)
+    except ImbrixError:
+        return None, None
+    return found.before_db, found.after_db
 
 
 def _turned(space: Workspace, slug: str) -> Remedy | None:

@@ -288,6 +288,7 @@ class Facts(TypedDict, total=False):
     headroom: Headroom
     parting: Parted
     sides_db: float
+    sides_measured: bool
     target_level_db: float
     share_db: float
     measured_at: str

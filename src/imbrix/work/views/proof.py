@@ -11,6 +11,7 @@ from imbrix.core.system.layout import SIDES, Side
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.moments import in_utc
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.matching import SIDES_HZ, apart_db, difference, sides
 from imbrix.work.predict.parting import parting
 from imbrix.work.predict.scene import Scene, predicted
 from imbrix.work.source.colour import predicted_through
@@ -23,9 +24,6 @@ from imbrix.work.views.gated import gated
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View, level, together
 from imbrix.work.views.strays import strays
-
-SIDES_HZ = (200.0, 8_000.0)
-"""Where both sides are held against each other: below, the room decides; above, the smallest turn of a head."""
 
 
 def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
@@ -70,9 +68,12 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         parted = parting(space, slug, one)
         if parted is not None:
             picture.facts["parting"] = {"rms_db": parted.rms_db, "says": parted.says}
-        apart = _sides_db(space, now, responses)
+        heard = sides(space, slug, tune)
+        measured = heard.takes if heard is not None and heard.both else None
+        apart = apart_db(space, difference(space, measured)) if measured else _sides_db(space, now, responses)
         if apart is not None:
             picture.facts["sides_db"] = apart
+            picture.facts["sides_measured"] = measured is not None
         if came is not None:
             picture.facts["prediction"] = {"rms": came.rms, "worst": came.worst, "mean": came.mean}
 

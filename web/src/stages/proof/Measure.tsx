@@ -5,6 +5,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import { useMemo } from 'react';
+import { client, settled } from '../../api/client';
 import { Choice, NumberField } from '../../ui/Field';
 import { Figure, KeyLine, Row, Section } from '../../ui/Panel';
 import { clock, hertz, minus, plain, signed } from '../../ui/format';
@@ -257,10 +258,25 @@ export function MeasurePanel({ work, selection }: StageProps) {
         )}
         {facts?.sides_db !== undefined && (
           <Figure
-            name="left against right, predicted, rms"
+            name={`left against right, ${facts.sides_measured ? 'measured' : 'predicted'}, rms`}
             value={`${plain(facts.sides_db)} dB`}
             tone={facts.sides_db <= 1.5 ? 'good' : 'clay'}
           />
+        )}
+        {facts?.sides_measured && (facts.sides_db ?? 0) > 0 && (
+          <Button
+            size="small"
+            variant="outlined"
+            disabled={recording}
+            data-testid="match-sides"
+            title="Bands of opposite gains, half on each side, as a moving microphone measured both; send after it"
+            onClick={() =>
+              void work.act(() =>
+                settled(client.POST('/api/projects/{slug}/sides', { params: { path: { slug: work.slug } } })),
+              )
+            }>
+            Match both sides
+          </Button>
         )}
         {facts?.parting?.says && (
           <Typography sx={{ fontSize: 12.5, color: own.clayText, mt: 0.5 }} data-testid="parting">
