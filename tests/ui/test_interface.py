@@ -257,6 +257,19 @@ def test_revisions_are_named_compared_and_gone_back_to(page: Page) -> None:
             b for b in page.driver.find_elements(By.TAG_NAME, "button") if b.text == "Go back to it" and b.is_enabled()
         ]
     )
+    everything = len(page.driver.find_elements(By.CSS_SELECTOR, "[data-testid^=journal-]"))
+    page.choose("About", "Sub")
+    page.until(lambda: 0 < len(page.driver.find_elements(By.CSS_SELECTOR, "[data-testid^=journal-]")) < everything)
+    page.choose("Show", "takes")
+    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=journal-change]"))
+    assert "Sub recorded by a sweep" in page.find("[data-testid=journal-take]").text
+    assert serious(page) == []
+    page.choose("Show", "everything")
+    back = page.until(
+        lambda: [
+            b for b in page.driver.find_elements(By.TAG_NAME, "button") if b.text == "Go back to it" and b.is_enabled()
+        ]
+    )
     page.after(back[0].click)
     assert page.find("input[aria-label='Gain of Sub, dB']").get_attribute("value") == "0.0 dB"
 

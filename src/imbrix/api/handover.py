@@ -13,7 +13,7 @@ from imbrix.api.schemas import SweepIn
 from imbrix.core.tune.fixed_point import Format
 from imbrix.formats import wav
 from imbrix.formats.coefficients import Convention, Kind, Sign
-from imbrix.work.handover import coefficients, exports, project_out, report
+from imbrix.work.handover import coefficients, exports, journal, project_out, report
 from imbrix.work.rig import rig
 from imbrix.work.takes import given, recording
 
@@ -79,6 +79,19 @@ def get_stimulus(slug: Slug, space: AtSpace) -> Response:
     """As the rig is set, for the device *Files*."""
     parts = recording.schedule(space, slug)
     return download(wav.write_wav(parts.samples(), parts.sweep.rate), f"{slug}-take.wav", "audio/wav")
+
+
+@router.get("/journal", summary="What was done", response_class=JSONResponse)
+def get_journal(slug: Slug, space: AtSpace, channel: Annotated[str, Query(max_length=60)] = "") -> list[journal.Entry]:
+    """In order, in words, from the first take to the last: of all channels, or of one. Any revision of it can be gone
+    back to (`POST .../revisions/{revision_id}/restore`)."""
+    return journal.journal(space, slug, channel)
+
+
+@router.get("/journal.txt", summary="What was done, as text", responses=file_of("text/plain"))
+def get_journal_text(slug: Slug, space: AtSpace, channel: Annotated[str, Query(max_length=60)] = "") -> Response:
+    """A line for each entry, under its day."""
+    return download(journal.as_text(space, slug, channel), f"{slug}-journal.txt", "text/plain")
 
 
 @router.get("/project.imbrix", summary="The whole project as one file", responses=file_of("application/zip"))

@@ -240,7 +240,7 @@ export function useActions(
       },
     },
     { id: 'system', name: 'Projects and system', key: '', match: () => false, run: () => open('system') },
-    { id: 'revisions', name: 'Revisions', key: '', match: () => false, run: () => open('revisions') },
+    { id: 'revisions', name: 'Journal and revisions', key: '', match: () => false, run: () => open('revisions') },
     {
       id: 'finder',
       name: 'Find an action',

@@ -15,6 +15,7 @@ from imbrix.work.ground.documents import Document
 from imbrix.work.ground.ports import Processor
 from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.processor import deeds
 from imbrix.work.processor.typed import left, rows
 from imbrix.work.tune.revisions import Head, commit, head
 
@@ -133,6 +134,7 @@ def send(space: Workspace, slug: str) -> list[Change]:
         raise ConflictError("this processor is typed by hand: tick the settings off under Handover as you type them in")
     with space.idle("a take is being recorded: send when it has ended"):
         _send(space, slug)
+        deeds.note(space, slug, "sent", f"Revision {head(space, slug).number} sent to the processor")
     return unsent(space, slug)
 
 

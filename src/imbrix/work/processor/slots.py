@@ -10,7 +10,7 @@ from imbrix.work.ground import documents, processors
 from imbrix.work.ground.documents import Document
 from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.processor import typed
+from imbrix.work.processor import deeds, typed
 from imbrix.work.processor.link import mirror, read_back
 from imbrix.work.tune.revisions import head
 
@@ -22,6 +22,7 @@ def store(space: Workspace, slug: str, slot: int, name: str) -> None:
         processors.processor(space, slug).store(slot, name)
         held = {"name": name, "tune": read_back(space, slug, head(space, slug).tune).model_dump(mode="json")}
         documents.change(space, _key(slug), lambda now: {**now, str(slot): held})
+        deeds.note(space, slug, "slot", f"Stored in slot {slot}{_called(name)}")
 
 
 def known(space: Workspace, slug: str) -> list[tuple[int, str, Tune]]:
@@ -45,9 +46,14 @@ def recall(space: Workspace, slug: str, slot: int) -> None:
     """Let the processor load a slot; what was typed by hand is what that holds. Raises ConflictError."""
     with _still(space, "a take is being recorded: load a slot when it has ended"):
         processors.processor(space, slug).recall(slot)
+        deeds.note(space, slug, "slot", f"Slot {slot} loaded")
         for number, _name, tune in known(space, slug):
             if number == slot and typed.rows(space, slug) is not None:
                 typed.begin(space, slug, settings(tune, space.layout(slug)))
+
+
+def _called(name: str) -> str:
+    return f" as {name}" if name else ""
 
 
 @contextmanager
