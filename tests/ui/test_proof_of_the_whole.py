@@ -5,6 +5,7 @@ import struct
 import httpx
 import numpy as np
 import pytest
+from selenium.webdriver.remote.webelement import WebElement
 
 from tests.ui import walk
 from tests.ui.browser import Page
@@ -64,3 +65,20 @@ def test_from_bare_drivers_to_a_proven_tune(page: Page) -> None:
     page.test_id("all-sent")
     page.named("Store in slot 1").click()
     page.until(lambda: "active" in page.test_id("slot-1").text)
+    page.named("More for slot 1").click()
+    menu_item(page, "Lock").click()
+    page.until(lambda: "locked" in page.test_id("slot-1").text)
+    assert not page.named("Store in slot 1").is_enabled()
+    page.named("More for slot 1").click()
+    menu_item(page, "Copy to slot 2").click()
+    page.until(lambda: "empty" not in page.test_id("slot-2").text)
+    page.named("More for slot 2").click()
+    menu_item(page, "Compare with the present tune").click()
+    page.until(lambda: "holds the present tune" in page.find("[role=dialog]").text)
+    page.button("Close").click()
+
+
+def menu_item(page: Page, text: str) -> WebElement:
+    """An entry of the menu that is open."""
+    items = page.driver.find_elements
+    return page.until(lambda: next((e for e in items("css selector", "[role=menuitem]") if text in e.text), None))

@@ -1,10 +1,13 @@
 """The processor: sent to, stored, recalled, made neutral."""
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Path
 
 from imbrix.api.at import AtSpace, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import ByHandIn, ModelIn, SlotIn, TastesIn, TickIn
+from imbrix.api.schemas import ByHandIn, CopyIn, LockIn, ModelIn, NameIn, SlotIn, TastesIn, TickIn
+from imbrix.core.tune.changes import Change
 from imbrix.work.ground import processors
 from imbrix.work.handover import tastes
 from imbrix.work.processor import by_hand, link, slots
@@ -12,6 +15,7 @@ from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.tune.revisions import head
 
 router = APIRouter(prefix="/api/projects/{slug}", tags=["Processor"], responses=RESPONSES)
+Slot = Annotated[int, Path(ge=1, le=64)]
 
 
 @router.post("/neutral", summary="Make the processor neutral and safe")
@@ -84,3 +88,34 @@ def post_recall(slug: Slug, body: SlotIn, space: AtSpace) -> ProjectState:
     space.layout(slug)
     slots.recall(space, slug, body.slot)
     return project_state(space, slug)
+
+
+@router.post("/processor/slots/{slot}/copy", summary="Copy a slot")
+def post_copy(slug: Slug, slot: Slot, body: CopyIn, space: AtSpace) -> ProjectState:
+    """To another one that is not locked; what runs goes on."""
+    space.layout(slug)
+    slots.copy(space, slug, slot, body.to)
+    return project_state(space, slug)
+
+
+@router.put("/processor/slots/{slot}/name", summary="Name a slot")
+def put_slot_name(slug: Slug, slot: Slot, body: NameIn, space: AtSpace) -> ProjectState:
+    """What it holds stays."""
+    space.layout(slug)
+    slots.name(space, slug, slot, body.name.strip() or f"Slot {slot}")
+    return project_state(space, slug)
+
+
+@router.put("/processor/slots/{slot}/lock", summary="Lock a slot, or unlock it")
+def put_lock(slug: Slug, slot: Slot, body: LockIn, space: AtSpace) -> ProjectState:
+    """Nothing is stored in a locked one from here, nor is it named or copied over."""
+    space.layout(slug)
+    slots.lock(space, slug, slot, body.locked)
+    return project_state(space, slug)
+
+
+@router.get("/processor/slots/{slot}/changes", summary="Compare a slot")
+def get_slot_changes(slug: Slug, slot: Slot, space: AtSpace) -> list[Change]:
+    """What the present tune would change of what the slot holds; nothing where both are alike."""
+    space.layout(slug)
+    return slots.compare(space, slug, slot)

@@ -287,6 +287,18 @@ class SlotIn(Request):
     name: str = Field(default="", max_length=60)
 
 
+class CopyIn(Request):
+    """The slot that is to hold it too."""
+
+    to: int = Field(ge=1, le=64)
+
+
+class LockIn(Request):
+    """Whether nothing is to be stored in it."""
+
+    locked: bool
+
+
 class ByHandIn(Request):
     """Whether the processor is typed by hand; into one that is as it came, or one that holds what was sent."""
 

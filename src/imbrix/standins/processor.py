@@ -123,6 +123,25 @@ class StandinProcessor:
         self._save(saved)
         self.power_cycle()
 
+    def copy(self, slot: int, to: int) -> None:
+        """Let another slot hold what one holds. What runs goes on. Raises RefusedError where it is empty."""
+        self._check_slot(slot)
+        self._check_slot(to)
+        saved = self._load()
+        if str(slot) not in saved.get("slots", {}):
+            raise RefusedError(f"slot {slot} is empty")
+        saved["slots"][str(to)] = saved["slots"][str(slot)]
+        self._save(saved)
+
+    def name(self, slot: int, name: str) -> None:
+        """Call a slot otherwise. Raises RefusedError where it is empty."""
+        self._check_slot(slot)
+        saved = self._load()
+        if str(slot) not in saved.get("slots", {}):
+            raise RefusedError(f"slot {slot} is empty")
+        saved["slots"][str(slot)]["name"] = name
+        self._save(saved)
+
     def slot_names(self) -> dict[int, str]:
         """Names of the slots that hold something."""
         return {int(number): slot["name"] for number, slot in self._load().get("slots", {}).items()}

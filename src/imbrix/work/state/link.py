@@ -11,6 +11,7 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.link import read_back, unsent
+from imbrix.work.processor.slots import locked
 from imbrix.work.processor.typed import rows
 from imbrix.work.tune.revisions import head
 
@@ -29,6 +30,7 @@ class LinkState(BaseModel):
     all_muted: bool
     slots: dict[str, str]
     active_slot: int | None
+    locked_slots: list[int]
     slopes: dict[Shape, list[int]]
     limits: Limits
     model: str
@@ -50,6 +52,7 @@ def link_state(space: Workspace, slug: str) -> LinkState:
         all_muted=not any(held.audible(one.id) for one in layout.drivers),
         slots={str(number): name for number, name in processor.slot_names().items()},
         active_slot=processor.active_slot,
+        locked_slots=sorted(locked(space, slug)),
         slopes={shape: list(limits.slopes_of(shape)) for shape in SLOPES if limits.slopes_of(shape)},
         limits=limits,
         model=processors.key_of(space, slug),

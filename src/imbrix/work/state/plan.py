@@ -32,6 +32,7 @@ from imbrix.work.predict.placing import placing
 from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
 from imbrix.work.predict.turning import turned
 from imbrix.work.processor.link import unsent
+from imbrix.work.processor.slots import locked
 from imbrix.work.processor.typed import rows
 from imbrix.work.rig import choices, corrections, readiness, rig
 from imbrix.work.sound.recorder import Progress
@@ -96,7 +97,9 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
     beside, beside_says = _beside(space, slug, tune)
     slots = processor.slot_names()
     refused = progress.stage == "refused" and progress.project == slug and progress.kind in SOUNDING
-    free = next((n for n in range(1, processor.limits.slots + 1) if n not in slots), processor.limits.slots)
+    kept = locked(space, slug)
+    unlocked = [n for n in range(1, processor.limits.slots + 1) if n not in kept]
+    free = next((n for n in unlocked if n not in slots), max(unlocked, default=processor.limits.slots))
     return Situation(
         layout=layout,
         tune=tune,

@@ -1,12 +1,7 @@
 /** Handover: send, read back, store in a slot, download the settings. */
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
-import Typography from '@mui/material/Typography';
-import { useTheme } from '@mui/material/styles';
-import { useMemo, useState } from 'react';
-import InputBase from '@mui/material/InputBase';
-import { client, settled } from '../../api/client';
+import { useMemo } from 'react';
 import { KeyLine, PanelTitle, Section } from '../../ui/Panel';
 import { Plot } from '../../plot/Plot';
 import { useLines } from '../common/lines';
@@ -20,6 +15,7 @@ import type { StageProps } from '../props';
 import { Coefficients } from './Coefficients';
 import { Report } from './Report';
 import { ByHand, Sent } from './Sent';
+import { Slots } from './Slots';
 import { Tastes } from './Tastes';
 import { TypingSheet } from './TypingSheet';
 
@@ -99,18 +95,9 @@ function OutputPlots({ work }: { work: Work }) {
 }
 
 export function HandoverPanel({ work }: StageProps) {
-  const { project, slug, act } = work;
-  const { own } = useTheme();
+  const { project, slug } = work;
   const { link } = project;
-  const [name, setName] = useState('');
-  const path = { params: { path: { slug } } };
   const [left, done] = link.by_hand ? ['to type', 'typed'] : ['unsent', 'sent'];
-  const store = (slot: number) =>
-    void act(() => settled(client.POST('/api/projects/{slug}/processor/store', { ...path, body: { slot, name } })));
-  const recall = (slot: number) =>
-    void act(() =>
-      settled(client.POST('/api/projects/{slug}/processor/recall', { ...path, body: { slot, name: '' } })),
-    );
   const base = `/api/projects/${slug}/export`;
   return (
     <>
@@ -123,62 +110,7 @@ export function HandoverPanel({ work }: StageProps) {
           ))}
         </Box>
       </Section>
-      <Section title="Slots" aside="outlive the power">
-        <InputBase
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-          placeholder="Name for the slot"
-          inputProps={{ 'aria-label': 'Name for the slot', maxLength: 60 }}
-          sx={{
-            border: 1,
-            borderColor: 'divider',
-            borderRadius: 1,
-            px: 1,
-            mb: 0.5,
-            fontSize: 13,
-            width: '100%',
-            bgcolor: own.plot,
-          }}
-        />
-        {Array.from({ length: link.limits.slots }, (_, n) => n + 1).map((slot) => (
-          <Box
-            key={slot}
-            data-testid={`slot-${slot}`}
-            sx={{
-              display: 'flex',
-              alignItems: 'center',
-              gap: 1,
-              fontSize: 13,
-              bgcolor: own.raised,
-              borderRadius: 0.75,
-              px: 1,
-              mb: '3px',
-            }}>
-            <Box sx={{ flex: 1, minWidth: 0 }} component="span">
-              {`${slot}  ${link.slots[slot] ?? 'empty'}` + (link.active_slot === slot ? ' · active' : '')}
-            </Box>
-            <Button
-              size="small"
-              disabled={link.unsent.length > 0}
-              onClick={() => store(slot)}
-              aria-label={`Store in slot ${slot}`}>
-              Store
-            </Button>
-            <Button
-              size="small"
-              disabled={!link.slots[slot]}
-              onClick={() => recall(slot)}
-              aria-label={`Load slot ${slot}`}>
-              Load
-            </Button>
-          </Box>
-        ))}
-        {link.unsent.length > 0 && (
-          <Typography sx={{ fontSize: 12 }} color="text.secondary">
-            {link.by_hand ? 'Type the rest first' : 'Send first'}: a slot keeps what the processor runs.
-          </Typography>
-        )}
-      </Section>
+      <Slots work={work} />
       {/* Tastes are sent one after another. */}
       {!link.by_hand && <Tastes work={work} />}
       <Report slug={slug} />
