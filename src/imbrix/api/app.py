@@ -15,6 +15,7 @@ from imbrix.api import (
     audition,
     browser_sound,
     copies,
+    customer,
     describe,
     diagnostics,
     handover,
@@ -37,6 +38,7 @@ from imbrix.api import (
     views,
 )
 from imbrix.api.news import News
+from imbrix.api.phone.listener import Listener
 from imbrix.work.demo import Demos, clear_halves
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.handover import project_in
@@ -64,6 +66,7 @@ ROUTERS = (
     image,
     audition,
     handover,
+    customer,
     copies,
     diagnostics,
     live,
@@ -81,12 +84,14 @@ def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
         app.state.recorder.abort()
         app.state.recorder.wait(30)
         app.state.demos.wait(30)
+        app.state.phones.close()
 
     app = FastAPI(docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=lifespan, **describe.ABOUT)
     app.state.space = space
     app.state.recorder = Recorder(space)
     app.state.page = _entry(web)
     app.state.news = News(space, app.state.recorder)
+    app.state.phones = Listener(space)
     app.state.demos = Demos(app.state.recorder)
     restore_after_crash(space)
     clear_halves(space)

@@ -16,6 +16,7 @@ from pydantic import BaseModel
 
 from imbrix.core.errors import RefusedError
 from imbrix.core.signal.signal import FloatArray
+from imbrix.core.tune.controls import Remote
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.lower import lower
 from imbrix.core.tune.models import STOCK
@@ -49,6 +50,8 @@ class StandinProcessor:
         self._outputs: list[OutputRegister] = []
         self._inputs: list[Input] = []
         self.active_slot: int | None = None
+        self.remote = Remote()
+        """How its remote control stands: beside the registers, and gone with the power."""
         self.lost: Path | None = self._set_aside()
         """Where a permanent memory that could not be read is kept: it began anew with an empty one."""
         self.power_cycle()
@@ -56,6 +59,7 @@ class StandinProcessor:
     def power_cycle(self) -> None:
         """Lose what was not stored: the slot that was stored or recalled last comes back, or all is mute."""
         saved = self._load()
+        self.remote = Remote()
         self.active_slot = saved.get("active")
         with self._lock:
             slot = saved.get("slots", {}).get(str(self.active_slot))
@@ -103,6 +107,10 @@ class StandinProcessor:
             common=tuple(map(self.limits.settle_band, register.common)),
             sources=register.sources,
         )
+
+    def turn(self, remote: Remote) -> None:
+        """Turn the remote control."""
+        self.remote = remote
 
     def store(self, slot: int, name: str) -> None:
         """Keep the present registers in a slot (from 1) through power-off."""
@@ -239,6 +247,8 @@ class ProcessorStream:
         self._inputs: list[Input] = []
         self._outputs: list[_Line] = []
         self._feeds: list[_Line] = []
+        self._lift: Band | None = None
+        self._lifts: list[_Line] = []
 
     def _follow(self) -> None:
         rate = self._processor.limits.rate
@@ -258,6 +268,14 @@ class ProcessorStream:
             elif self._inputs[n] != one:
                 self._inputs[n], self._feeds[n] = one, _Line(one.channel, (), rate)
 
+    def _lifted(self, feeds: list[FloatArray], lift: Band | None) -> list[FloatArray]:
+        """What comes of the inputs with the customer's lift."""
+        if lift != self._lift:
+            bands = () if lift is None else (lift,)
+            self._lift = lift
+            self._lifts = [_Line(Channel(bands=bands), (), self._processor.limits.rate) for _ in feeds]
+        return [line.process(one) for line, one in zip(self._lifts, feeds, strict=True)] if lift else feeds
+
     def process(self, block: FloatArray) -> FloatArray:
         """A block (n,) at all inputs alike, or (n, inputs) with what each has; returns (n, outputs)."""
         self._follow()
@@ -265,6 +283,8 @@ class ProcessorStream:
         fed = zip(self._inputs, self._feeds, strict=True)
         at = block.T if block.ndim > 1 else [block] * len(self._inputs)
         feeds = [one if does == plain else line.process(one) for one, (does, line) in zip(at, fed, strict=True)]
+        remote = self._processor.remote
+        feeds = self._lifted(feeds, remote.lift)
         out = np.zeros((block.shape[0], self._count))
         for n, line in enumerate(self._outputs):
             register = self._registers[n]
@@ -273,7 +293,7 @@ class ProcessorStream:
                 continue
             samples = line.process(_mixed(feeds, register.sources))
             if not register.channel.muted:
-                out[:, n] = np.clip(samples, -1.0, 1.0)
+                out[:, n] = np.clip(10 ** (remote.gain_db(n + 1) / 20) * samples, -1.0, 1.0)
         return out
 
 

@@ -6,6 +6,7 @@ type Schemas = components['schemas'];
 export type Edit = Schemas['EditsIn']['edits'][number];
 export type BrowserOpened = NonNullable<Schemas['RigState']['browser']>;
 export type JournalEntry = Schemas['Entry'];
+export type Customer = Schemas['CustomerState'];
 export type Effect = Schemas['Effect'];
 export type Copy = Schemas['CopyState'];
 export type Weight = Schemas['Weight'];

@@ -4,6 +4,7 @@ from collections.abc import Iterator, Sequence
 from typing import Protocol
 
 from imbrix.core.signal.signal import FloatArray, Samples
+from imbrix.core.tune.controls import Remote
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.register import OutputRegister
 from imbrix.core.tune.tune import Input
@@ -49,6 +50,11 @@ class Processor(Protocol):
     def write_input(self, number: int, wanted: Input) -> None: ...
 
     def read_input(self, number: int) -> Input: ...
+
+    @property
+    def remote(self) -> Remote: ...
+
+    def turn(self, remote: Remote) -> None: ...
 
     def store(self, slot: int, name: str) -> None: ...
 

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from contextlib import AbstractContextManager, contextmanager
 
 from imbrix.core.errors import NotHereError
+from imbrix.core.tune.controls import Remote
 from imbrix.core.tune.register import Registers
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import documents, places, processors
@@ -37,13 +38,18 @@ def silenced(space: Workspace) -> AbstractContextManager[None]:
 def _held(
     space: Workspace, slug: str, processor: Processor, wanted: Registers, follows: bool = False
 ) -> Iterator[None]:
-    before = held(processor, wanted)
+    before, remote = held(processor, wanted), processor.remote
     documents.write(space, "journal", {"project": slug, "follows": follows, **before.model_dump(mode="json")})
     try:
         write_all(processor, wanted)
+        # What a customer has turned is in no take; music is heard with it.
+        if not follows:
+            processor.turn(Remote())
         yield
     finally:
         write_all(processor, before)
+        if not follows:
+            processor.turn(remote)
         documents.remove(space, "journal")
 
 

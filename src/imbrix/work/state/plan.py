@@ -15,6 +15,7 @@ from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.system.layout import SIDES, Group, Layout
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.changes import changes, differ_in_common
+from imbrix.core.tune.controls import Controls, turned_up
 from imbrix.core.tune.edits import Edit
 from imbrix.core.tune.tune import Tune, guard, measuring
 from imbrix.standins.places.shipped import SHIPPED
@@ -31,6 +32,7 @@ from imbrix.work.predict.parting import parting
 from imbrix.work.predict.placing import placing
 from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
 from imbrix.work.predict.turning import turned
+from imbrix.work.processor.controls import controls
 from imbrix.work.processor.link import unsent
 from imbrix.work.processor.slots import locked
 from imbrix.work.processor.typed import rows
@@ -93,7 +95,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
     processor = processors.processor(space, slug)
     shipped = SHIPPED.get(places.standing(space, slug).key)
     differs = len(unsent(space, slug))
-    over_db, over_says = _over(layout, tune, space.predictor_at(at.rate))
+    over_db, over_says = _over(layout, tune, space.predictor_at(at.rate), controls(space, slug))
     beside, beside_says = _beside(space, slug, tune)
     slots = processor.slot_names()
     refused = progress.stage == "refused" and progress.project == slug and progress.kind in SOUNDING
@@ -208,13 +210,16 @@ def _beside(space: Workspace, slug: str, tune: Tune) -> tuple[tuple[Edit, ...], 
     return found.edits, "; ".join(found.says).lower()
 
 
-def _over(layout: Layout, tune: Tune, predictor: Predictor) -> tuple[float, str]:
-    """By how much outputs go over full scale or a gain over nought, in dB, and which does most."""
+def _over(layout: Layout, tune: Tune, predictor: Predictor, allowed: Controls | None) -> tuple[float, str]:
+    """By how much outputs go over full scale, what the customer may turn up included, or a gain over nought, in dB; and
+    which does most."""
     found = []
+    most = tune if allowed is None else turned_up(tune, layout, allowed)
     for driver in layout.drivers:
-        gain, worst = tune.channels[driver.id].gain_db, peaks(tune, driver.id, predictor).worst_db
+        gain, worst = tune.channels[driver.id].gain_db, peaks(most, driver.id, predictor).worst_db
         found.append((gain, f"the gain of {driver.name} is {gain:+.1f} dB"))
-        found.append((worst, f"{driver.name} peaks {worst:+.1f} dB over full scale"))
+        turned = "" if most == tune else " with the customer's controls turned up"
+        found.append((worst, f"{driver.name} peaks {worst:+.1f} dB over full scale{turned}"))
     return max(found)
 
 

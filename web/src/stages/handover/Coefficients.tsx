@@ -23,6 +23,8 @@ const SIGNS = [
 ];
 const FORMATS = ['1.14', '1.22', '2.21', '1.30', '2.29', '4.27', '5.23'];
 const OTHER = 'other';
+/** What is less is nothing that anyone could measure. */
+const LEAST_DB = 0.001;
 
 export function Coefficients({ work }: { work: Work }) {
   const { slug, project } = work;
@@ -98,8 +100,10 @@ export function Coefficients({ work }: { work: Work }) {
           ))}
           {!refused.length && worst && (
             <Box sx={{ color: 'text.secondary' }}>
-              {`Rounding moves no output by more than ${said(worst.worst_db)} dB (${name(worst.channel)}, ` +
-                `${worst.worst_hz.toFixed(0)} Hz). The plot shows all.`}
+              {worst.worst_db < LEAST_DB
+                ? 'Rounding moves every output by less than 0.001 dB.'
+                : `Rounding moves no output by more than ${worst.worst_db.toPrecision(2)} dB ` +
+                  `(${name(worst.channel)}, ${worst.worst_hz.toFixed(0)} Hz). The plot shows all.`}
             </Box>
           )}
         </Box>
@@ -122,6 +126,3 @@ export function Coefficients({ work }: { work: Work }) {
     else set({ error: 'A format is two numbers of bits with a point between them, as in 3.28.' });
   }
 }
-
-/** An error in dB to two digits that count. */
-const said = (value: number) => (value < 0.001 ? 'less than 0.001' : value.toPrecision(2));

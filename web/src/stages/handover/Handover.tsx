@@ -13,6 +13,7 @@ import { useWindow } from '../../state/window';
 import type { Work } from '../../state/project';
 import type { StageProps } from '../props';
 import { Coefficients } from './Coefficients';
+import { Customer } from './Customer';
 import { Report } from './Report';
 import { ByHand, Sent } from './Sent';
 import { Slots } from './Slots';
@@ -28,7 +29,7 @@ export function HandoverPlots({ work }: StageProps) {
 function errorRange(lines: { values: ArrayLike<number> }[]): [number, number] {
   let most = 0;
   for (const one of lines) for (const value of Array.from(one.values)) most = Math.max(most, Math.abs(value));
-  const size = [0.001, 0.01, 0.1, 0.5, 1, 2, 5, 10, 20].find((one) => most <= one) ?? 50;
+  const size = [0.1, 0.5, 1, 2, 5, 10, 20].find((one) => most <= one) ?? 50;
   return [-size, size];
 }
 
@@ -113,6 +114,7 @@ export function HandoverPanel({ work }: StageProps) {
       <Slots work={work} />
       {/* Tastes are sent one after another. */}
       {!link.by_hand && <Tastes work={work} />}
+      <Customer work={work} />
       <Report slug={slug} />
       <Coefficients work={work} />
       <Section title="Download">
