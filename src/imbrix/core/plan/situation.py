@@ -133,7 +133,8 @@ class Refused:
 class Situation:
     """All facts that the plan is made of.
 
-    `harmless` is the driver that a mistake costs least, `moves` whether the microphone can be moved at all. `crossed`
+    `harmless` is the driver that a mistake costs least, `moves` whether the microphone can be moved at all,
+    `places` at how many of them every driver was recorded where it did not move. `crossed`
     and `timed` say whether all ways that meet are crossed over, and whether delays were set at all; `beside` are the
     edits that bring rear and centre where they belong to the front; `turned` is what turns one side where both take
     each other away; `whole_db` is the predicted plus/minus of the whole about the target, None where it is not known;
@@ -155,6 +156,7 @@ class Situation:
     takes: Mapping[str, InForce]
     queue: tuple[str, ...]
     moves: bool = True
+    places: int = 0
     remedies: tuple[Remedy, ...] = ()
     crossed: bool = False
     timed: bool = False

@@ -82,12 +82,13 @@ class Align(Value):
 
 class FitTo(Value):
     """Fit channels to the target or to the one that they shall be `like`; without channels the common correction, to
-    what is predicted or what was `measured`."""
+    what is predicted or what was `measured`. By the takes in force, or by all `places` of the microphone."""
 
     do: Literal["fit"] = "fit"
     channels: tuple[str, ...] = ()
     like: str | None = None
     measured: bool = False
+    places: bool = False
 
 
 class MatchSides(Value):

@@ -74,6 +74,13 @@ def _matched(now: Situation, channel: str) -> Iterator[Choice]:
         )
 
 
+def _over(now: Situation) -> str:
+    """What a fit goes by, in words."""
+    if now.places > 1:
+        return f", in the mean of {now.places} places; dips of one place stay"
+    return "; dips of the place stay"
+
+
 def voice(now: Situation) -> Steps:
     """The target placed, every channel fitted from the far side's mid on, one side turned, all together, the gains."""
     any_voiced = any(now.tune.channels[channel].voiced for channel in now.order)
@@ -110,9 +117,9 @@ def voice(now: Situation) -> Steps:
                 why="the far side goes first: it sets what the near side has to match"
                 if n == 0
                 else "level and correction of this channel are not set yet",
-                does="finds gain and bands that bring it to its share of the target; dips of the place stay",
+                does="finds gain and bands that bring it to its share of the target" + _over(now),
                 choices=(
-                    Choice(name=f"Fit {name}", action=FitTo(channels=(channel,))),
+                    Choice(name=f"Fit {name}", action=FitTo(channels=(channel,), places=now.places > 1)),
                     *_matched(now, channel),
                     SKIP,
                 ),
@@ -142,9 +149,10 @@ def voice(now: Situation) -> Steps:
                 stage="voice",
                 name="Fit all channels together",
                 why=f"the whole is {said}",
-                does="finds bands common to all channels, so that the image stays",
+                does="finds bands common to all channels, so that the image stays"
+                + (f"; in the mean of {now.places} places" if now.places > 1 else ""),
                 choices=(
-                    Choice(name="Fit all", action=FitTo()),
+                    Choice(name="Fit all", action=FitTo(places=now.places > 1)),
                     SKIP,
                 ),
             ),

@@ -19,6 +19,10 @@ from imbrix.work.takes.shelf import Take
 
 FIT_SMOOTHING = 6.0
 TOLD_DB = 1.5
+HALF = 0.5
+"""So much of what a dip lacks, where it was heard all round the head, is filled: it is half the place's."""
+ROUND = 3
+"""From so many places on a dip of their mean is one of the place as a whole."""
 LEAST_SPAN = 2**0.5
 """Half an octave: over less there is nothing to fit."""
 MOVES_DB = 4.0
@@ -178,6 +182,8 @@ def found_for(space: Workspace, asked: Asked, rate: int) -> tuple[Fit, tuple[Lef
     without = without_dips(asked.wanted, asked.dips, space.grid)
     bridged = bridge_cancellations(without, space.grid)
     limits, spread = asked.limits, asked.spread
+    if len(asked.places) >= ROUND:
+        bridged = bridged + HALF * (without - bridged)
     inside = (space.grid >= limits.low_hz) & (space.grid <= limits.high_hz)
     left = [
         *stretches(space.grid, np.where(inside, -asked.dips, 0.0), "a reflection of the place"),

@@ -16,7 +16,16 @@ from imbrix.core.tune.tune import Band, Channel, Tune, measuring
 from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.asked import FIT_SMOOTHING, ONE_PLACE, LeftAlone, asked_of, found_for, over_places, stretches
+from imbrix.work.predict.asked import (
+    FIT_SMOOTHING,
+    HALF,
+    ONE_PLACE,
+    LeftAlone,
+    asked_of,
+    found_for,
+    over_places,
+    stretches,
+)
 from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
 from imbrix.work.predict.spots import all_at_spots, require_time
 from imbrix.work.takes.proofs import of_the_whole
@@ -158,10 +167,6 @@ def fit_common(space: Workspace, slug: str, limits: FitLimits, places: bool = Fa
     edits: list[Edit] = [SetBands(channel=None, bands=found.bands), ShiftGains(by_db=found.gain_db)]
     summary = f"Fit all channels{_over(spots)}: {len(found.bands)} common bands"
     return _commit(space, slug, edits, found, left, limits, summary, present.id, spots)
-
-
-HALF = 0.5
-"""So much of what a dip lacks, where it was heard all round the head, is filled: it is half the place's."""
 
 
 def last_whole(space: Workspace, slug: str, tune: Tune) -> Take | None:

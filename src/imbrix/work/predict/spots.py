@@ -40,6 +40,14 @@ def all_at_spots(space: Workspace, now: Scene) -> tuple[ComplexArray, tuple[str,
     return np.array([now.rows, *rows], dtype=complex), (here, *others)
 
 
+def common_places(space: Workspace, now: Scene) -> int:
+    """At how many places of the microphone every driver of the system was recorded so that time was kept."""
+    if not now.ids or len(now.ids) < len(now.layout.drivers) or not all(one.timed for one in now.takes.values()):
+        return 0
+    found = spots_of(space, now, timed=True)
+    return sum(all(spot in takes for takes in found.values()) for spot in found[now.ids[0]])
+
+
 def require_time(now: Scene) -> None:
     """Raise ConflictError where takes are missing, keep no time, or keep it by different clocks."""
     lacking = [one.name for one in now.layout.drivers if one.id not in now.ids]

@@ -31,6 +31,7 @@ from imbrix.work.predict.matching import matched, room, sides
 from imbrix.work.predict.parting import parting
 from imbrix.work.predict.placing import placing
 from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
+from imbrix.work.predict.spots import common_places
 from imbrix.work.predict.turning import turned
 from imbrix.work.processor.controls import controls
 from imbrix.work.processor.link import unsent
@@ -127,6 +128,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         },
         queue=tuple(turn.channel for turn in round_.turns),
         moves=chosen.device != choices.FILE and not (shipped and shipped.fixed),
+        places=0 if any(one.moving for one in at.forces.values()) else common_places(space, at),
         remedies=tuple(
             Remedy(one.about, one.says, one.evidence, one.action, one.remedy)
             for one in findings(space, slug, at, tune, line)

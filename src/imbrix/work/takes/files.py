@@ -11,8 +11,10 @@ from imbrix.core.tune.tune import Tune, neutral
 from imbrix.formats.text_curve import TextCurve
 from imbrix.store.arrays import as_kept
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.rig import rig
+from imbrix.work.rig.choices import FILE
 from imbrix.work.takes.reading import untimed
-from imbrix.work.takes.shelf import Method, keep
+from imbrix.work.takes.shelf import Details, Method, keep
 
 LEAST_PEAK = 1e-7
 """An impulse that stays under this (-140 dB) holds no more than the rounding of the file that it came in."""
@@ -94,6 +96,12 @@ def _keep_from_outside(
     arrays: dict[str, FloatArray],
     note: str,
 ) -> int:
+    # It was made where the rig says that the microphone is. A recording went through that microphone, where a person
+    # works by files; a response may have been corrected by whoever made it.
+    chosen = rig.rig(space)
+    details = Details(position=rig.held_at(space, slug).name)
+    if method == "file" and chosen.device == FILE:
+        details = details.model_copy(update={"correction": chosen.correction, "pointing": chosen.pointing})
     return keep(
         space,
         slug,
@@ -104,6 +112,7 @@ def _keep_from_outside(
         through=neutral_full(space.layout(slug)),
         rate=rate,
         arrays=arrays,
+        details=details,
         note=note,
     )
 
