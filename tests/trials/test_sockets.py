@@ -47,9 +47,9 @@ def odd(value: object, by: random.Random) -> object:
     return by.choice(ODD)
 
 
-def message(by: random.Random) -> str | bytes:
+def message(by: random.Random, good: object = GOOD) -> str | bytes:
     """Something to send: a good message with an odd thing in it, or what is no message at all."""
-    text = json.dumps(odd(GOOD, by))
+    text = json.dumps(odd(good, by))
     kind = by.randrange(10)
     if kind == 0:
         return bytes(by.randrange(256) for _ in range(by.randrange(200)))
@@ -60,6 +60,31 @@ def message(by: random.Random) -> str | bytes:
     if kind == 3:
         return text.replace("4", by.choice(["NaN", "Infinity", "1e999", "--", "\u2212"]))
     return text
+
+
+OPEN = {
+    "kind": "open",
+    "opened": {"label": "Tabletop", "output": "", "rate": 48_000, "inputs": 1, "latency_s": 0.02, "processing": []},
+}
+
+
+def test_no_message_ends_the_link_to_a_microphone(client: TestClient) -> None:
+    by = dice("microphone")
+    with client.websocket_connect("/api/browser-sound", headers={"host": "127.0.0.1"}) as socket:
+        for n in range(many(150, 3000)):
+            sent = message(by, OPEN)
+            if isinstance(sent, bytes):
+                socket.send_bytes(sent)
+                continue
+            socket.send_text(sent)
+            answer = socket.receive()
+            assert answer["type"] == "websocket.send", f"message {n}: {sent[:200]!r}"
+            # Who opens anew takes it over from itself: that is told before the answer.
+            assert json.loads(answer["text"])["kind"] in ("opened", "refused", "taken"), f"message {n}: {sent[:200]!r}"
+        while json.loads(answer["text"])["kind"] == "taken":
+            answer = socket.receive()
+        socket.send_text(json.dumps(OPEN))
+        assert json.loads(socket.receive()["text"])["kind"] == "opened"
 
 
 def test_no_message_ends_the_socket(client: TestClient) -> None:
