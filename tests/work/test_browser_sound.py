@@ -145,6 +145,8 @@ def test_the_rig_says_what_is_wrong_with_the_window(demo: Workspace) -> None:
     change.change(demo, {"anchor": "mid-r"})
     device = next(one for one in readiness.ready_line(demo) if one.key == "device")
     assert (device.state, device.says) == ("set", "Browser: Tabletop, 48 kHz")
+    check = next(one for one in readiness.ready_line(demo) if one.key == "check")
+    assert (check.state, check.says) == ("set", "a microphone alone has no loop")
     with pytest.raises(InvalidError, match="does not run at 192000 Hz"):
         change.change(demo, {"rate": 192_000})
     change.change(demo, {"rate": 96_000})

@@ -91,6 +91,8 @@ def ready_line(space: Workspace, slug: str = "") -> list[Part]:
     jig_old = jig_stale(space)
     check, reference, level = now_set.check, now_set.reference, now_set.level
     bad = [line.what.lower() for line in check.lines if not line.good] if check else []
+    # The browser's microphone alone: there is nothing that a loop could be plugged into.
+    alone = now_set.device == choices.BROWSER and now_set.known_inputs == 1
     return [
         part(
             "device",
@@ -107,8 +109,10 @@ def ready_line(space: Workspace, slug: str = "") -> list[Part]:
         part(
             "check",
             "Interface",
-            "missing" if not check else "stale" if "check" in old else "set",
-            "not checked yet"
+            "set" if alone else "missing" if not check else "stale" if "check" in old else "set",
+            "a microphone alone has no loop"
+            if alone
+            else "not checked yet"
             if not check
             else old.get("check")
             or (f"checked; look at {', '.join(bad)}" if bad else f"checked, latency {check.latency:.0f} samples"),
