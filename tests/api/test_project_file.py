@@ -308,3 +308,36 @@ def test_a_project_called_like_the_end_of_a_moment_owns_no_checks(client: TestCl
     assert not any(kind.startswith("check") for kind in held)
     projects.remove_project(demo, name)
     assert documents.read(demo, check) is not None
+
+
+def test_without_raw_sound_it_is_small_and_shows_the_same(client: TestClient, elsewhere: TestClient) -> None:
+    light = client.get(f"{BASE}/project.imbrix", params={"sound": False}).content
+    assert len(light) < 0.7 * len(whole(client))  # impedances keep what was measured
+    held = parts(light)
+    assert json.loads(held[MANIFEST])["sound"] is False
+    takes = json.loads(held["takes.json"])
+    assert {one["method"] for one in takes if one["purpose"] == "driver"} == {"impulse"}
+    drivers = {one["id"] for one in takes if one["purpose"] == "driver"}
+    assert all(f"takes/{take}/impulse.npy" in held for take in drivers)
+    assert not any(f"takes/{take}/microphone.npy" in held for take in drivers)
+    slug = brought(elsewhere, light).json()["slug"]
+    before, after = client.get(BASE).json()["drivers"], elsewhere.get(f"/api/projects/{slug}").json()["drivers"]
+    for name, one in before.items():
+        # How far a curve stands out of the noise is read of less of it.
+        assert after[name]["low_hz"] == pytest.approx(one["low_hz"], rel=0.1), name
+        assert after[name]["high_hz"] == pytest.approx(one["high_hz"], rel=0.1), name
+    then, now = (
+        {one["id"]: one["values"] for one in client_.get(f"/api/projects/{at}/curves?stage=drivers").json()["curves"]}
+        for client_, at in ((client, "wren"), (elsewhere, slug))
+    )
+    assert then.keys() == now.keys()
+    grid = np.array(client.get("/api/grid").json())
+    for name, values in then.items():
+        if name not in before:
+            continue
+        low, high = before[name]["low_hz"], before[name]["high_hz"]
+        inside = (grid > max(low, 30)) & (grid < min(high, 18_000))
+        apart = (np.array(now[name], dtype=float) - np.array(values, dtype=float))[inside]
+        assert np.nanmax(np.abs(apart)) < 0.2, name
+    # What was divided out is not divided out again, nor chosen anew.
+    assert elsewhere.get(f"/api/projects/{slug}").json()["takes"][-1]["correction"] is None

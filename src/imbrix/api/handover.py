@@ -95,10 +95,13 @@ def get_journal_text(slug: Slug, space: AtSpace, channel: Annotated[str, Query(m
 
 
 @router.get("/project.imbrix", summary="The whole project as one file", responses=file_of("application/zip"))
-def get_project_file(slug: Slug, space: AtSpace) -> StreamingResponse:
-    """Takes with their raw sound, revisions, targets, notes, the models of place and processor: nothing is left out."""
+def get_project_file(slug: Slug, space: AtSpace, sound: bool = True) -> StreamingResponse:
+    """Takes with their raw sound, revisions, targets, notes, the models of place and processor: nothing is left out.
+
+    Without `sound`, responses stand in the place of recordings: a fraction of the size, and nothing to be read anew.
+    """
     named = {"Content-Disposition": f'attachment; filename="{slug}.imbrix"'}
-    return StreamingResponse(project_out.file_of(space, slug), media_type="application/zip", headers=named)
+    return StreamingResponse(project_out.file_of(space, slug, sound), media_type="application/zip", headers=named)
 
 
 @router.get("/report.html", summary="A report for the customer", responses=file_of("text/html"))

@@ -122,6 +122,9 @@ export function HandoverPanel({ work }: StageProps) {
           <Link href={`/api/projects/${slug}/project.imbrix`} download data-testid="whole-project">
             The whole project as one file, with all takes
           </Link>
+          <Link href={`/api/projects/${slug}/project.imbrix?sound=false`} download data-testid="project-without-sound">
+            The same without raw sound, much smaller
+          </Link>
           <Link href={`${base}/settings.json`} download>
             Settings as JSON
           </Link>
