@@ -65,6 +65,26 @@ def test_music_is_brought_listed_played_and_taken_away(client: TestClient) -> No
     assert client.delete("/api/songs/-1").status_code == 404
 
 
+def test_one_piece_follows_another_where_that_is_wanted(client: TestClient) -> None:
+    sent(client)
+    own = [
+        client.post("/api/songs", files={"file": (f"{name}.flac", music(seconds=1.5))}).json()["id"]
+        for name in ("One", "Two")
+    ]
+    begun = client.post(f"{LISTEN}/play", json={"song": own[0], "then": "next", "start": "b"})
+    assert begun.status_code == 202
+    for following in (own[1], own[0]):  # round and round, through the same tune
+        now = until(client, lambda now, number=following: now["purpose"] == str(number))
+        assert now["result"]["sounds"] == "b"
+    stopped(client)
+    # Of what ships, where there is nothing of one's own: the other one.
+    for one in own:
+        client.delete(f"/api/songs/{one}")
+    client.post(f"{LISTEN}/play", json={"song": -2, "then": "next"})
+    until(client, lambda now: now["purpose"] == "-1")
+    stopped(client)
+
+
 @pytest.mark.parametrize(
     ("data", "says"),
     [

@@ -145,6 +145,8 @@ interface Imaging {
 /** What is listened to. */
 interface Listening {
   listenSong: number;
+  /** Whether the next piece follows. */
+  listenOn: boolean;
   listenLevel: number;
   /** What X was the last time, and what it was taken for. */
   listenTold: { was: 'a' | 'b'; said: 'a' | 'b' } | null;
@@ -292,7 +294,7 @@ const imaging: Slice<Imaging> = () => ({
   imageTry: -1,
 });
 
-const listening: Slice<Listening> = () => ({ listenSong: -2, listenLevel: -24, listenTold: null });
+const listening: Slice<Listening> = () => ({ listenSong: -2, listenOn: false, listenLevel: -24, listenTold: null });
 
 const linked: Slice<Linked> = () => ({
   draft: [],

@@ -1,5 +1,7 @@
 """Music through the processor, from one tune to the other at once, both as loud."""
 
+from typing import Literal
+
 from pydantic import Field
 
 from imbrix.core.errors import ConflictError
@@ -8,7 +10,7 @@ from imbrix.core.tune.edits import ShiftGains
 from imbrix.core.tune.tune import Tune, measuring
 from imbrix.core.value import Value
 from imbrix.work.audition.comparing import Comparing, Which, comparing
-from imbrix.work.audition.songs import samples, song
+from imbrix.work.audition.songs import samples, song, songs
 from imbrix.work.audition.versions import NOW, loudness_of, tune_of
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
@@ -22,10 +24,12 @@ LONGEST_S = 3600.0
 
 
 class PlayMusic(Value):
-    """A piece, from A, B or X, its peaks so far under full scale."""
+    """A piece, from A, B or X, its peaks so far under full scale; after it the `same` again, or the `next` of the list
+    and so on, round and round."""
 
     song: int
     start: Which = "a"
+    then: Literal["same", "next"] = "same"
     level_db: float = Field(default=-24.0, ge=-80, le=0, allow_inf_nan=False)
 
 
@@ -49,7 +53,7 @@ def _matched(space: Workspace, slug: str, tunes: tuple[Tune, Tune], number: int)
 
 
 def start(recorder: Recorder, slug: str, wanted: PlayMusic) -> None:
-    """Play a piece round and round; one that plays ends for it.
+    """Play a piece, and what comes after it, until it is stopped; one that plays ends for it.
 
     Raises NotHereError, ConflictError while something is recorded, with files, or where X is asked for and not hidden.
     """
@@ -63,10 +67,7 @@ def start(recorder: Recorder, slug: str, wanted: PlayMusic) -> None:
         recorder.abort(slug)
         recorder.wait()
     rate = space.interface.rate
-    music = samples(space, piece.id, rate)
-    # Whole rounds, so that what is left tells where the piece is.
-    sound = Sided(music, music.shape[0] * max(1, round(LONGEST_S * rate / music.shape[0])))
-    voices = _Voices(space, slug, piece.id, sound, wanted)
+    voices = _Voices(space, slug, piece.id, _sound(space, piece.id, rate, wanted.then), wanted)
 
     def job() -> None:
         def follow(_block: FloatArray) -> bool:
@@ -79,10 +80,29 @@ def start(recorder: Recorder, slug: str, wanted: PlayMusic) -> None:
 
         with measuring_through(space, slug, voices.tune()):
             recorder.say(result={"sounds": wanted.start})
-            recorder.play(sound, on_block=follow, clip=False)
+            recorder.play(voices.sound, on_block=follow, clip=False)
+            while wanted.then == "next":
+                number = _after(space, voices.number)
+                voices.go_on(number, _sound(space, number, rate, wanted.then))
+                recorder.say(purpose=str(number))
+                recorder.play(voices.sound, on_block=follow, clip=False)
         recorder.say(stage="done", seconds_left=0.0)
 
     recorder.start("music", job, project=slug, channels=(), purpose=str(piece.id))
+
+
+def _sound(space: Workspace, number: int, rate: int, then: str) -> Sided:
+    """A piece as it is played: once, or whole rounds, so that what is left tells where it is."""
+    music = samples(space, number, rate)
+    rounds = 1 if then == "next" else max(1, round(LONGEST_S * rate / music.shape[0]))
+    return Sided(music, music.shape[0] * rounds)
+
+
+def _after(space: Workspace, number: int) -> int:
+    """The piece that follows one in the list, the first after the last; the pieces that ship are music where a person
+    has brought none."""
+    own = [one.id for one in songs(space) if one.id > 0] or [one.id for one in songs(space)]
+    return own[(own.index(number) + 1) % len(own)] if number in own else own[0]
 
 
 def switch(recorder: Recorder, slug: str, to: Which) -> None:
@@ -103,10 +123,15 @@ class _Voices:
     """The tunes behind A, B and X while music plays: they follow what is chosen and changed meanwhile."""
 
     def __init__(self, space: Workspace, slug: str, number: int, sound: Sided, wanted: PlayMusic) -> None:
-        self._space, self._slug, self._number = space, slug, number
-        self._sound, self._level_db, self._sounds = sound, wanted.level_db, wanted.start
+        self._space, self._slug, self.number = space, slug, number
+        self.sound, self._level_db, self._sounds = sound, wanted.level_db, wanted.start
         self._began = self._stands()
         self._channels = head(space, slug).tune
+
+    def go_on(self, number: int, sound: Sided) -> None:
+        """Another piece: both tunes are to be as loud through that."""
+        self.number, self.sound = number, sound
+        self.follow(self._sounds)
 
     def follow(self, asked: Which | None) -> None:
         """Set the processor anew where another tune is asked for, chosen or made. The same is written for the same:
@@ -137,14 +162,14 @@ class _Voices:
         """
         now, _ = self._stands()
         tunes = self._of(now.a, now.unlocked), self._of(now.b, now.unlocked)
-        loud = _matched(self._space, self._slug, tunes, self._number)
+        loud = _matched(self._space, self._slug, tunes, self.number)
         first = self._sounds == "a" or (self._sounds == "x" and now.hides != "b")
         tune, by_db = (tunes[0], loud.a_db) if first else (tunes[1], loud.b_db)
         allowed = processors.model(self._space, self._slug).gain_db
         room = min(one.gain_db - allowed.least for one in tune.channels.values())
         steps = min(-by_db, max(room, 0.0)) / (allowed.step or 1e-6)
         gains_db = -int(steps + 1e-6) * (allowed.step or 1e-6)
-        self._sound.factor = float(ratio(self._level_db + by_db - gains_db))
+        self.sound.factor = float(ratio(self._level_db + by_db - gains_db))
         lowered = draft(self._space, self._slug, tune, [ShiftGains(by_db=gains_db)]) if gains_db else tune
         layout = self._space.layout(self._slug)
         return measuring(lowered, layout, {one.id for one in layout.drivers if tune.audible(one.id)})

@@ -16,15 +16,30 @@ import { KeyLine, Row, Section } from '../../ui/Panel';
 import { Tick } from '../../ui/Tick';
 import { keysFree } from '../common/keysFree';
 import { BandRow } from '../voice/BandRow';
-import { compare, dropNote, dropSong, forgetTrials, bringSong, makeNote, playMusic, useAudition } from './listen';
+import {
+  compare,
+  dropNote,
+  dropSong,
+  forgetTrials,
+  bringSong,
+  makeNote,
+  playMusic,
+  useAudition,
+  useSong,
+} from './listen';
 import { nameOf } from './ListenPlots';
 
 export function ListenPanel({ work }: { work: Work }) {
   const audition = useAudition(work);
   const { own } = useTheme();
-  const { listenSong, listenLevel, progress, set } = usePick('listenSong', 'listenLevel', 'progress', 'set');
+  const { listenLevel, listenOn, progress, set } = usePick('listenLevel', 'listenOn', 'progress', 'set');
+  const listenSong = useSong();
   const file = useFile();
   const plays = progress?.kind === 'music' && work.recording;
+  const goOn = (on: boolean) => {
+    set({ listenOn: on });
+    if (plays) playMusic(work, progress.result?.sounds ?? 'a', listenSong);
+  };
   if (!audition) return null;
   const options = audition.versions.map((one) => ({ value: one.key, text: one.name }));
   const known = (key: string) =>
@@ -73,6 +88,7 @@ export function ListenPanel({ work }: { work: Work }) {
         )}
         <FileInput file={file} testId="bring-music" onBring={(chosen) => bringSong(work, chosen)} />
       </Row>
+      <Tick label="Go on to the next piece" on={listenOn} onTurn={goOn} testId="go-on" />
       {progress?.kind === 'music' && progress.stage === 'refused' && (
         <Typography role="status" sx={{ fontSize: 12.5, color: own.clayText }}>
           {progress.message}
@@ -142,7 +158,8 @@ function Common({ work, audition }: { work: Work; audition: Audition }) {
 
 function Notes({ work, audition }: { work: Work; audition: Audition }) {
   const { own } = useTheme();
-  const { listenSong, progress } = usePick('listenSong', 'progress');
+  const { progress } = usePick('progress');
+  const listenSong = useSong();
   const [text, setText] = useState('');
   const keep = () => {
     const song = audition.songs.find((one) => one.id === listenSong)?.name ?? '';

@@ -12,12 +12,13 @@ import { plain } from '../../ui/format';
 import { HintToggle } from '../common/Hint';
 import { PlotHead } from '../common/PlotHead';
 import type { StageProps } from '../props';
-import { hear, sayX, useAudition, type Which } from './listen';
+import { hear, sayX, useAudition, useSong, type Which } from './listen';
 
 export function ListenPlots({ work }: StageProps) {
   const audition = useAudition(work);
   const { own } = useTheme();
-  const { progress, listenSong, listenTold } = usePick('progress', 'listenSong', 'listenTold');
+  const { progress, listenTold } = usePick('progress', 'listenTold');
+  const listenSong = useSong();
   const plays = progress?.kind === 'music' && work.recording;
   const sounds = plays ? (progress?.result?.sounds ?? 'a') : null;
   const song = audition?.songs.find((one) => one.id === listenSong);

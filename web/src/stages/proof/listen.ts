@@ -28,12 +28,21 @@ export function soundsNow(): Which | null {
 }
 
 export function playMusic(work: Work, start: Which = 'a', song?: number) {
-  const { listenSong, listenLevel, set } = useWindow.getState();
-  const body = { song: song ?? listenSong, start, level_db: listenLevel };
+  const { listenSong, listenLevel, listenOn, set } = useWindow.getState();
+  const then = listenOn ? ('next' as const) : ('same' as const);
+  const body = { song: song ?? listenSong, start, level_db: listenLevel, then };
   set({ listenSong: body.song, listenTold: null });
   void work.begin(() =>
     settled(client.POST('/api/projects/{slug}/audition/play', { params: { path: { slug: work.slug } }, body })),
   );
+}
+
+/** The piece that plays, else the one that is chosen: where one follows another, it is not the one that was pressed. */
+export function useSong(): number {
+  return useWindow(({ progress, listenSong }) => {
+    const plays = progress?.kind === 'music' && progress.stage === 'playing';
+    return plays && progress.purpose ? Number(progress.purpose) : listenSong;
+  });
 }
 
 /** Let the music come through A, B or X; it begins where none plays. */
