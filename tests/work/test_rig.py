@@ -1,5 +1,6 @@
 """The rig: devices that come and go, inputs, checks, levels; it is on disk and stays."""
 
+import contextlib
 import itertools
 import sys
 import threading
@@ -38,8 +39,7 @@ class FakeCards(types.ModuleType):
         """Which block is written too late: what plays then has a gap."""
         self.loses = False
         """Whether what is late is what was recorded."""
-        self.sounds = 0.0
-        self.InputStream = self.OutputStream = self._stream
+        self.InputStream, self.OutputStream = self._hears, self._plays
 
     def query_devices(self) -> list[dict]:
         return self.devices
@@ -50,37 +50,37 @@ class FakeCards(types.ModuleType):
 
     check_output_settings = check_input_settings
 
-    def _stream(self, **wanted: object):
-        outer = self
+    def _hears(self, **wanted: object):
+        """What records: its blocks are heard in step with those that play."""
+        self.hears = wanted
+        return contextlib.nullcontext(types.SimpleNamespace(latency=0.2))
 
-        class Stream:
-            """One way of the card: it calls back block by block; what is played is heard at half the level."""
+    @contextlib.contextmanager
+    def _plays(self, **wanted: object):
+        """What plays, block by block in a thread: it is heard at half the level."""
+        if self.fails:
+            raise RuntimeError("device unavailable")
+        over = threading.Event()
 
-            latency = 0.2
+        def run() -> None:
+            plays = np.zeros((wanted["blocksize"], wanted["channels"]), np.float32)
+            heard = np.zeros((wanted["blocksize"], self.hears["channels"]), np.float32)
+            for n in itertools.count():
+                if over.wait(0.0005):
+                    return
+                late = 0 <= self.late_at <= n - soundcard.LEAD_IN
+                status = types.SimpleNamespace(
+                    output_underflow=late and not self.loses, input_overflow=late and self.loses
+                )
+                wanted["callback"](plays, plays.shape[0], None, status)
+                heard[:] = plays[0, 0] * 0.5
+                self.hears["callback"](heard, heard.shape[0], None, status)
 
-            def __enter__(self):
-                if outer.fails:
-                    raise RuntimeError("device unavailable")
-                self.over = threading.Event()
-                threading.Thread(target=self.run, daemon=True).start()
-                return self
-
-            def __exit__(self, *_error: object) -> None:
-                self.over.set()
-
-            def run(self) -> None:
-                block = np.zeros((wanted["blocksize"], wanted["channels"]), np.float32)
-                for n in itertools.count():
-                    if self.over.wait(0.0005):
-                        return
-                    late = n == outer.late_at + soundcard.LEAD_IN and outer.late_at >= 0
-                    status = types.SimpleNamespace(output_underflow=late, input_overflow=late and outer.loses)
-                    block[:] = outer.sounds
-                    wanted["callback"](block, block.shape[0], None, status)
-                    if "record" not in wanted["callback"].__name__:
-                        outer.sounds = float(block[0, 0]) * 0.5
-
-        return Stream()
+        thread = threading.Thread(target=run, daemon=True)
+        thread.start()
+        yield types.SimpleNamespace(latency=0.2)
+        over.set()
+        thread.join()
 
 
 def card(name: str, inputs: int = 2) -> dict:
@@ -359,7 +359,7 @@ def test_a_gap_in_what_was_played_is_no_data(cards: FakeCards) -> None:
     with pytest.raises(DeviceLostError, match="gap in what was played"):
         list(made.play_and_record(np.zeros(20_000)))
     cards.loses = True
-    with pytest.raises(DeviceLostError, match=r"samples of the recording were lost|gap in"):
+    with pytest.raises(DeviceLostError, match="samples of the recording were lost"):
         list(made.play_and_record(np.zeros(20_000)))
 
 
