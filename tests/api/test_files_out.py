@@ -164,6 +164,23 @@ def test_coefficients_say_how_they_are_to_be_read(client: TestClient, sign: str,
     assert ("int32_t output_" in header) == bool(fixed)
 
 
+def test_coefficients_tell_what_an_output_hears_and_whether_it_sounds(client: TestClient) -> None:
+    edits = [{"do": "channel", "channel": "sub", "gain_db": -3, "muted": True}]
+    client.post(f"{BASE}/edits", json={"edits": edits})
+    table = list(csv.DictReader(io.StringIO(file(client, f"{BASE}/coefficients.csv", "text/csv").decode())))
+    assert {row["number"] for row in table if row["of"] == "output"} == {str(n) for n in range(1, 8)}
+    (sub,) = (row for row in table if row["name"] == "Sub")  # without filters it is there all the same
+    assert (sub["muted"], sub["section"], float(sub["factor"])) == ("yes", "", pytest.approx(10 ** (-3 / 20)))
+    whole = json.loads(file(client, f"{BASE}/coefficients.json", "application/json"))
+    told = next(one for one in whole["channels"] if one["name"] == "Sub")
+    assert told["muted"]
+    assert [float(one) for one in sub["hears"].split()] == pytest.approx(told["hears"], abs=1e-8)
+    for kind, media in (("txt", "text/plain"), ("h", "text/x-c")):
+        text = file(client, f"{BASE}/coefficients.{kind}", media).decode()
+        assert text.count("muted") == 1
+        assert f"hears {sub['hears']}" in text
+
+
 def test_a_header_for_c_compiles(client: TestClient, tmp_path) -> None:
     compiler = shutil.which("cc") or shutil.which("gcc")
     if compiler is None:

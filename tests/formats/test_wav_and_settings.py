@@ -17,7 +17,8 @@ from imbrix.core.signal.grid import log_grid
 from imbrix.core.tune.apply import apply
 from imbrix.core.tune.edits import EDITS
 from imbrix.core.tune.tune import Tune, neutral
-from imbrix.formats.settings import sections_json, settings_csv, settings_json
+from imbrix.formats.coefficients import sections_json
+from imbrix.formats.settings import settings_csv, settings_json
 from imbrix.formats.wav import read_wav, write_wav
 from imbrix.standins.places.van import layout
 

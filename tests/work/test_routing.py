@@ -23,7 +23,8 @@ from imbrix.core.tune.models import LARGE, MODELS, SMALL, STOCK
 from imbrix.core.tune.register import OutputRegister
 from imbrix.core.tune.routing import default_sources, sources, words
 from imbrix.core.tune.tune import Band, Channel, Input, Tune, neutral
-from imbrix.formats.settings import sections_json, settings_csv, settings_json
+from imbrix.formats.coefficients import sections_json
+from imbrix.formats.settings import settings_csv, settings_json
 from imbrix.standins.processor import StandinProcessor
 from imbrix.work.ground import documents
 from imbrix.work.ground.workspace import Workspace

@@ -9,7 +9,11 @@ from typing import Literal
 import numpy as np
 
 from imbrix.core.signal.signal import FloatArray
+from imbrix.core.system.layout import Layout
 from imbrix.core.tune.fixed_point import Rounded
+from imbrix.core.tune.lower import lower
+from imbrix.core.tune.routing import input_of, sources
+from imbrix.core.tune.tune import Input, Tune
 
 Kind = Literal["txt", "csv", "json", "h"]
 Sign = Literal["subtract", "add"]
@@ -18,7 +22,10 @@ Sign = Literal["subtract", "add"]
 
 @dataclass(frozen=True)
 class Coefficients:
-    """The sections of one output or input: `sos` (n, 6) with a0 of 1, and the same in fixed point where asked for."""
+    """The sections of one output or input: `sos` (n, 6) with a0 of 1, and the same in fixed point where asked for.
+
+    An output `hears` the inputs by these factors, in their order; `plain` is an input that does nothing.
+    """
 
     name: str
     number: int
@@ -26,7 +33,57 @@ class Coefficients:
     factor: float
     delay_samples: int
     sos: FloatArray
+    hears: tuple[float, ...] = ()
+    muted: bool = False
+    plain: bool = False
     rounded: Rounded | None = None
+
+
+def lowered(tune: Tune, layout: Layout, inputs: int, rate: int) -> list[Coefficients]:
+    """Every output, then every input, of a tune at `rate` in hertz."""
+    found = []
+    for driver in layout.drivers:
+        runs = lower(tune.channels[driver.id], tune.common, rate)
+        found.append(
+            Coefficients(
+                driver.name,
+                driver.output,
+                "output",
+                runs.factor,
+                runs.delay,
+                runs.sos,
+                hears=tuple(sources(tune, driver, inputs)),
+                muted=not tune.audible(driver.id),
+            )
+        )
+    for number in range(1, inputs + 1):
+        one = input_of(tune, number)
+        runs = lower(one.channel, (), rate)
+        name = f"Input {number}"
+        found.append(Coefficients(name, number, "input", runs.factor, runs.delay, runs.sos, plain=one == Input()))
+    return found
+
+
+CONVENTION = (
+    "Each section is [b0, b1, b2, a0, a1, a2] of H(z) = (b0 + b1 z^-1 + b2 z^-2) / (a0 + a1 z^-1 + a2 z^-2) with "
+    "a0 = 1; the a coefficients stand with the sign they have in that formula, so the difference equation "
+    "subtracts them: y[n] = b0 x[n] + b1 x[n-1] + b2 x[n-2] - a1 y[n-1] - a2 y[n-2]. A channel hears the inputs, each "
+    "through its own sections, added up by the factors in `hears`."
+)
+
+
+def sections_json(tune: Tune, layout: Layout, inputs: int, rate: int, title: str) -> str:
+    """Coefficients of every input and channel at `rate`, with factor and delay, and the sign convention stated."""
+    channels, fed = [], []
+    for one in lowered(tune, layout, inputs, rate):
+        runs = {"factor": one.factor, "delay_samples": one.delay_samples}
+        if one.of == "input":
+            fed.append({"input": one.number, **runs, "sections": one.sos.tolist()})
+            continue
+        told = {"output": one.number, "name": one.name, **runs, "muted": one.muted, "hears": list(one.hears)}
+        channels.append({**told, "sections": one.sos.tolist()})
+    whole = {"title": title, "sample_rate": rate, "convention": CONVENTION, "inputs": fed, "channels": channels}
+    return json.dumps(whole, indent=2)
 
 
 @dataclass(frozen=True)
@@ -64,6 +121,8 @@ def notes(title: str, rate: int, convention: Convention, channels: list[Coeffici
         f"For {rate} samples a second.",
         f"Each section: {', '.join(convention.columns)}; {convention.words}.",
         "Sections run in the order in which they stand; gain and polarity are the factor, delay is in samples.",
+        "An output hears the inputs, each through its own sections, added up by its factors in their order; an input "
+        "that is not listed passes as it is.",
     ]
     first = next((one.rounded for one in channels if one.rounded is not None), None)
     if first is not None:
@@ -92,6 +151,18 @@ def _rows(one: Coefficients, convention: Convention) -> list[list[str]]:
     return [[f"{value:.17g}" for value in convention.row(row)] for row in one.sos]
 
 
+def _words(one: Coefficients) -> str:
+    """What goes with the sections of one."""
+    said = [f"factor {one.factor:.9g}", f"delay {one.delay_samples} samples"]
+    if one.hears:
+        said.append(f"hears {_hears(one)}")
+    return ", ".join([*said, *(["muted"] if one.muted else [])])
+
+
+def _hears(one: Coefficients) -> str:
+    return " ".join(f"{factor:.9g}" for factor in one.hears)
+
+
 def _shift(one: Coefficients, n: int) -> int:
     return 0 if one.rounded is None else int(one.rounded.shifts[n])
 
@@ -99,10 +170,7 @@ def _shift(one: Coefficients, n: int) -> int:
 def _text(head: list[str], convention: Convention, channels: list[Coefficients]) -> str:
     lines = [f"# {line}" for line in head]
     for one in channels:
-        lines += [
-            "",
-            f"# {one.of} {one.number}, {one.name}: factor {one.factor:.9g}, delay {one.delay_samples} samples",
-        ]
+        lines += ["", f"# {one.of} {one.number}, {one.name}: {_words(one)}"]
         for n, row in enumerate(_rows(one, convention)):
             shift = _shift(one, n)
             lines.append("  ".join(row) + (f"  # shift {shift}" if shift else ""))
@@ -110,13 +178,19 @@ def _text(head: list[str], convention: Convention, channels: list[Coefficients])
 
 
 def _csv(convention: Convention, channels: list[Coefficients]) -> str:
+    """A row for each section; what has none gets one row without a section."""
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\n")
-    table.writerow(["of", "number", "name", "factor", "delay samples", "section", "shift", *convention.columns])
+    of_all = ["of", "number", "name", "factor", "delay samples", "hears", "muted"]
+    table.writerow([*of_all, "section", "shift", *convention.columns])
     for one in channels:
-        start = [one.of, one.number, one.name, f"{one.factor:.9g}", one.delay_samples]
-        for n, row in enumerate(_rows(one, convention)):
+        muted = "yes" if one.muted else "no"
+        start = [one.of, one.number, one.name, f"{one.factor:.9g}", one.delay_samples, _hears(one), muted]
+        rows = _rows(one, convention)
+        for n, row in enumerate(rows):
             table.writerow([*start, n + 1, _shift(one, n), *row])
+        if not rows:
+            table.writerow([*start, "", "", *[""] * len(convention.columns)])
     return out.getvalue()
 
 
@@ -128,6 +202,7 @@ def _json(head: list[str], rate: int, convention: Convention, channels: list[Coe
             "name": one.name,
             "factor": one.factor,
             "delay_samples": one.delay_samples,
+            **({"hears": one.hears, "muted": one.muted} if one.of == "output" else {}),
             "sections": [
                 convention.row(row).tolist() for row in (one.sos if one.rounded is None else one.rounded.words)
             ],
@@ -148,7 +223,8 @@ def _header(head: list[str], convention: Convention, channels: list[Coefficients
     for one in channels:
         called = f"{one.of}_{one.number}"
         rows = _rows(one, convention)
-        lines += [f"/* {one.name.replace('*/', '* /')} */", f"#define {called.upper()}_SECTIONS {len(rows)}"]
+        lines.append(f"/* {one.name.replace('*/', '* /')}: {_words(one)} */")
+        lines.append(f"#define {called.upper()}_SECTIONS {len(rows)}")
         lines.append(f"static const double {called}_factor = {one.factor:.17g};")
         lines.append(f"static const unsigned {called}_delay = {one.delay_samples};")
         if rows:

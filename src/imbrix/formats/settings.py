@@ -1,4 +1,4 @@
-"""The tune as files: settings as JSON and CSV, and second-order-section coefficients as JSON."""
+"""The tune as files: settings as JSON and CSV."""
 
 import csv
 import io
@@ -7,16 +7,8 @@ from typing import Any
 
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.changes import band_words, crossover_words
-from imbrix.core.tune.lower import lower
 from imbrix.core.tune.routing import input_of, sources, words
 from imbrix.core.tune.tune import Channel, Input, Tune
-
-CONVENTION = (
-    "Each section is [b0, b1, b2, a0, a1, a2] of H(z) = (b0 + b1 z^-1 + b2 z^-2) / (a0 + a1 z^-1 + a2 z^-2) with "
-    "a0 = 1; the a coefficients stand with the sign they have in that formula, so the difference equation "
-    "subtracts them: y[n] = b0 x[n] + b1 x[n-1] + b2 x[n-2] - a1 y[n-1] - a2 y[n-2]. A channel hears the inputs, each "
-    "through its own sections, added up by the factors in `hears`."
-)
 
 
 def settings_json(tune: Tune, layout: Layout, inputs: int, title: str) -> str:
@@ -87,34 +79,3 @@ def _common_rows(one: Channel | Input) -> list[tuple[str, str]]:
         ("polarity", "inverted" if one.inverted else "normal"),
         ("delay ms", f"{one.delay_s * 1e3:.4f}"),
     ]
-
-
-def sections_json(tune: Tune, layout: Layout, inputs: int, rate: int, title: str) -> str:
-    """Coefficients of every input and channel at `rate`, with factor and delay, and the sign convention stated."""
-    channels = []
-    for driver in layout.drivers:
-        lowered = lower(tune.channels[driver.id], tune.common, rate)
-        channels.append(
-            {
-                "output": driver.output,
-                "name": driver.name,
-                "factor": lowered.factor,
-                "delay_samples": lowered.delay,
-                "muted": not tune.audible(driver.id),
-                "hears": list(sources(tune, driver, inputs)),
-                "sections": lowered.sos.tolist(),
-            }
-        )
-    fed = []
-    for number, one in _inputs(tune, inputs):
-        lowered = lower(one.channel, (), rate)
-        fed.append(
-            {
-                "input": number,
-                "factor": lowered.factor,
-                "delay_samples": lowered.delay,
-                "sections": lowered.sos.tolist(),
-            }
-        )
-    whole = {"title": title, "sample_rate": rate, "convention": CONVENTION, "inputs": fed, "channels": channels}
-    return json.dumps(whole, indent=2)

@@ -1,16 +1,14 @@
 """The tune as coefficients for processors that are given them, in fixed point where asked for, and what that costs."""
 
-from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.tune.fixed_point import Format, error_db, rounded
 from imbrix.core.tune.lower import lower
-from imbrix.core.tune.routing import input_of
-from imbrix.core.tune.tune import Input, Tune
 from imbrix.core.value import Value
-from imbrix.formats.coefficients import Coefficients, Convention, Kind, written
+from imbrix.formats.coefficients import Convention, Kind, lowered, written
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.tune.revisions import head
@@ -26,32 +24,21 @@ class Effect(Value):
     refused: str = ""
 
 
-def _lowered(space: Workspace, slug: str, tune: Tune) -> Iterator[Coefficients]:
-    layout, model = space.layout(slug), processors.model(space, slug)
-    for driver in layout.drivers:
-        made = lower(tune.channels[driver.id], tune.common, model.rate)
-        yield Coefficients(driver.name, driver.output, "output", made.factor, made.delay, made.sos)
-    for number in range(1, model.inputs + 1):
-        one = input_of(tune, number)
-        if one != Input():
-            made = lower(one.channel, (), model.rate)
-            yield Coefficients(f"Input {number}", number, "input", made.factor, made.delay, made.sos)
-
-
 def file(space: Workspace, slug: str, kind: Kind, convention: Convention, fixed: Format | None) -> str:
     """The present revision as a file of coefficients. Raises InvalidError where they do not fit the format."""
-    now = head(space, slug)
+    now, model = head(space, slug), processors.model(space, slug)
     channels = []
-    for one in _lowered(space, slug, now.tune):
+    for one in lowered(now.tune, space.layout(slug), model.inputs, model.rate):
+        if one.plain:
+            continue
         words = None
         if fixed is not None:
             try:
                 words = rounded(one.sos, fixed)
             except InvalidError as error:
                 raise InvalidError(f"{one.name}: {error}") from None
-        channels.append(Coefficients(one.name, one.number, one.of, one.factor, one.delay_samples, one.sos, words))
-    rate = processors.model(space, slug).rate
-    return written(kind, f"{slug}, revision {now.number}", rate, convention, channels)
+        channels.append(replace(one, rounded=words))
+    return written(kind, f"{slug}, revision {now.number}", model.rate, convention, channels)
 
 
 def effects(space: Workspace, slug: str, fixed: Format) -> list[Effect]:

@@ -7,7 +7,8 @@ import numpy as np
 from imbrix.core.errors import ConflictError
 from imbrix.core.measure.reading import EARLY_S
 from imbrix.core.signal.signal import decibels
-from imbrix.formats.settings import sections_json, settings_csv, settings_json
+from imbrix.formats.coefficients import sections_json
+from imbrix.formats.settings import settings_csv, settings_json
 from imbrix.formats.text_curve import write_curve
 from imbrix.formats.wav import write_wav
 from imbrix.work.ground import processors
