@@ -17,7 +17,11 @@ from imbrix.work.handover import customer
 from imbrix.work.processor.hold import measuring_through
 from imbrix.work.processor.link import send, unsent
 from imbrix.work.processor.slots import store
+from imbrix.work.sound.recorder import Progress
+from imbrix.work.state.plan import situation
 from imbrix.work.tune.revisions import head
+from imbrix.work.views.draw import draw
+from imbrix.work.views.request import View
 
 RATE = 48_000
 
@@ -76,9 +80,14 @@ def test_it_stays_beside_the_tune_and_out_of_takes(demo: Workspace) -> None:
     assert unsent(demo, SLUG) == []
     with measuring_through(demo, SLUG, head(demo, SLUG).tune):
         assert customer.turned(demo, SLUG) == Turned()
+        for turn in (customer.turn, customer.allow):  # a take is made through what it was begun with
+            with pytest.raises(ConflictError, match="a take is being recorded"):
+                turn(demo, SLUG, Turned(volume_db=-3) if turn == customer.turn else Controls(bass_db=1))
     assert customer.turned(demo, SLUG) == stands
     with measuring_through(demo, SLUG, head(demo, SLUG).tune, follows=True):
         assert customer.turned(demo, SLUG) == stands  # music is heard with it
+        stands = customer.turn(demo, SLUG, Turned(volume_db=-25, bass_db=6, lift_db=3))  # and may be turned meanwhile
+    assert customer.turned(demo, SLUG) == stands
     customer.allow(demo, SLUG, Controls(volume_db=10, bass_db=0))
     assert customer.turned(demo, SLUG) == Turned(volume_db=-10)
 
@@ -92,3 +101,20 @@ def test_a_slot_that_is_loaded_leaves_the_controls_where_they_are(demo: Workspac
     customer.allow(demo, SLUG, Controls(slots=False))
     with pytest.raises(ConflictError, match="not to be changed"):
         customer.load(demo, SLUG, 2)
+
+
+def test_warnings_and_the_plan_reckon_with_all_of_it_turned_up(demo: Workspace) -> None:
+    tune = head(demo, SLUG).tune
+
+    def told() -> tuple[float, bool]:
+        head_ = draw(demo, SLUG, View(stage="voice", selection="sub"), tune).facts["headroom"]
+        return head_["sine_db"], head_["turned_up"]
+
+    plain, turned = told()
+    assert not turned
+    customer.allow(demo, SLUG, Controls(bass_db=6))
+    assert told() == (pytest.approx(plain + 6), True)
+    known = situation(demo, SLUG, Progress())
+    assert known.over_db == pytest.approx(6, abs=0.5)
+    assert "Sub peaks" in known.over_says
+    assert "with the customer's controls turned up" in known.over_says

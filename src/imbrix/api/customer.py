@@ -7,7 +7,7 @@ from fastapi import APIRouter, Depends, Request
 from pydantic import BaseModel, Field
 
 from imbrix.api.at import AtSpace, Id, Slug
-from imbrix.api.phone.listener import Listener, own_addresses
+from imbrix.api.phone.listener import Listener
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import Request as Asked
 from imbrix.core.errors import ConflictError
@@ -78,7 +78,7 @@ def _state(slug: str, space: AtSpace, listener: Listener) -> CustomerState:
         project=listener.slug,
         code=code,
         phones=[PhoneName(id=one.id, name=one.name) for one in listener.phones.all()],
-        addresses=own_addresses(),
+        addresses=listener.addresses(),
     )
 
 

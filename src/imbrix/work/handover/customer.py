@@ -6,11 +6,13 @@ from imbrix.work.ground import documents, processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor import slots
 from imbrix.work.processor.controls import controls, key
+from imbrix.work.processor.link import put_aside
 
 
 def allow(space: Workspace, slug: str, wanted: Controls) -> None:
-    """Say what may be turned; what is turned further comes back to its end. Raises NotHereError."""
+    """Say what may be turned; what is turned further comes back to its end. Raises NotHereError, ConflictError."""
     space.layout(slug)
+    _free(space, slug)
     documents.write(space, key(slug), wanted.model_dump(mode="json"))
     turn(space, slug, turned(space, slug))
 
@@ -26,12 +28,18 @@ def turned(space: Workspace, slug: str) -> Turned:
 
 
 def turn(space: Workspace, slug: str, wanted: Turned) -> Turned:
-    """Turn the controls, as far as they may be; where they stand then."""
+    """Turn the controls, as far as they may be; where they stand then. Raises ConflictError while a take runs."""
+    _free(space, slug)
     layout, allowed = space.layout(slug), allowed_of(space, slug)
     stands = within(wanted, allowed)
     outputs = tuple(layout.driver(name).output for name in bass_of(layout))
     processors.processor(space, slug).turn(Remote(turned=stands, bass_outputs=outputs, lift_hz=allowed.lift_hz))
     return stands
+
+
+def _free(space: Workspace, slug: str) -> None:
+    if put_aside(space, slug).outputs:
+        raise ConflictError("a take is being recorded: turn it when that has ended")
 
 
 def load(space: Workspace, slug: str, slot: int) -> None:

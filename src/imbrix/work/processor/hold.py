@@ -38,8 +38,9 @@ def silenced(space: Workspace) -> AbstractContextManager[None]:
 def _held(
     space: Workspace, slug: str, processor: Processor, wanted: Registers, follows: bool = False
 ) -> Iterator[None]:
-    before, remote = held(processor, wanted), processor.remote
+    before = held(processor, wanted)
     documents.write(space, "journal", {"project": slug, "follows": follows, **before.model_dump(mode="json")})
+    remote = processor.remote  # from here on nobody turns it: what is put aside tells that a take runs
     try:
         write_all(processor, wanted)
         # What a customer has turned is in no take; music is heard with it.
