@@ -13,6 +13,7 @@ from imbrix.core.plan.step import (
     CheckInterface,
     ExchangeInputs,
     LookForDevices,
+    MatchSides,
     Record,
     Store,
     UseCorrection,
@@ -264,3 +265,10 @@ def test_every_step_names_a_request_that_the_api_has(client: TestClient) -> None
 def test_actions_are_requests(action: Action, method: str, path: str, waits: bool) -> None:
     request = request_of("wren", action)
     assert (request.method, request.path, request.waits) == (method, path, waits)
+
+
+def test_sides_are_matched_by_one_request_once_both_were_recorded(client: TestClient) -> None:
+    asked = request_of("wren", MatchSides())
+    answer = client.request(asked.method, asked.path, json=asked.body)
+    assert answer.status_code == 409
+    assert "record both sides with a moving microphone first" in answer.json()["detail"]

@@ -84,3 +84,15 @@ def test_a_slot_that_did_not_take_it_is_said(
     answer = store(client, 1, "Lost")
     assert answer.status_code == 409
     assert "does not hold what was stored" in answer.json()["detail"]
+
+
+def test_tastes_want_slots_that_are_not_locked(client: TestClient) -> None:
+    client.post(f"{BASE}/processor/send")
+    client.put(f"{BASE}/processor/slots/2/lock", json={"locked": True})
+    before = client.get(BASE).json()["revision"]["id"]
+    curves = [one["key"] for one in client.get(BASE).json()["targets"]][:2]
+    body = {"tastes": [{"curve": curve, "slot": n} for n, curve in enumerate(curves, 1)]}
+    answer = client.post(f"{BASE}/processor/tastes", json=body)
+    assert answer.status_code == 409
+    assert "slot 2 is locked" in answer.json()["detail"]
+    assert client.get(BASE).json()["revision"]["id"] == before

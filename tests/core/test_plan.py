@@ -18,7 +18,17 @@ from imbrix.core.plan.situation import (
     Situation,
     Source,
 )
-from imbrix.core.plan.step import ExchangeInputs, FitTo, Listen, MakeEdits, MatchSides, Record, Step, UseCorrection
+from imbrix.core.plan.step import (
+    ExchangeInputs,
+    FitTo,
+    Listen,
+    LookForDevices,
+    MakeEdits,
+    MatchSides,
+    Record,
+    Step,
+    UseCorrection,
+)
 from imbrix.core.system.layouts import ready
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.apply import apply
@@ -311,3 +321,10 @@ def test_both_sides_are_recorded_matched_and_recorded_once_more() -> None:
     assert coming(**done, sides=after).key == "side:left"
     assert coming(**done, sides=replace(after, rounds={"left": 2, "right": 2})).key == "store"
     assert coming(**done, unsent=3, sides=apart).key == "send"
+
+
+def test_a_window_that_has_to_open_its_microphone_is_not_looked_for() -> None:
+    gone = tuple(RigPart(key, key, "stale" if key == "device" else "set", "no window has it open") for key in PARTS)
+    step = coming(rig=gone, asks=True)
+    assert (step.key, step.name, step.choices[0].action) == ("device", "Open the microphone", None)
+    assert coming(rig=gone).choices[0].action == LookForDevices()

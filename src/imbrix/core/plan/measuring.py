@@ -25,14 +25,13 @@ Steps = Iterator[tuple[Step, bool]]
 
 def rig(now: Situation) -> Steps:
     """The device, the microphone, its level, the interface, the reference level."""
-    yield _part(
-        now,
-        "device",
-        "Look for the device",
-        "looks for devices anew and opens the chosen one",
-        (Choice(name="Look again", action=LookForDevices()), SKIP),
-        optional=False,
-    )
+    if now.asks:
+        name, does = "Open the microphone", "shows where: the browser asks whether this page may hear"
+        choices = (Choice(name="Show it"), SKIP)
+    else:
+        name, does = "Look for the device", "looks for devices anew and opens the chosen one"
+        choices = (Choice(name="Look again", action=LookForDevices()), SKIP)
+    yield _part(now, "device", name, does, choices, optional=False)
     sheets = (
         Choice(name=f"Use {name}", action=UseCorrection(pointing=now.pointing, id=key))
         for key, name in now.corrections.items()

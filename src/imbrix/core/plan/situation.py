@@ -133,16 +133,17 @@ class Refused:
 class Situation:
     """All facts that the plan is made of.
 
-    `harmless` is the driver that a mistake costs least, `moves` whether the microphone can be moved at all,
-    `places` at how many of them every driver was recorded where it did not move. `crossed`
-    and `timed` say whether all ways that meet are crossed over, and whether delays were set at all; `beside` are the
-    edits that bring rear and centre where they belong to the front; `turned` is what turns one side where both take
-    each other away; `whole_db` is the predicted plus/minus of the whole about the target, None where it is not known;
-    `over_db` by how much some output goes over full scale, or a gain over nought, and `over_says` which; `unsent`
-    counts what the processor does not do yet, `by_hand` where a person types it in; `image` is None where there is
-    none to be heard, `sides` where there is nothing to bring together; `stored` is the slot that holds what it
-    does, `free` the one to store it in and `free_holds` the name of what that would replace; `room` counts the
-    bands that are free for what is common to all.
+    `harmless` is the driver that a mistake costs least, `moves` whether the microphone can be moved at all, `asks`
+    whether it is a window's own, which a person has to open there; `places` at how many of them every driver was
+    recorded where it did not move. `crossed` and `timed` say whether all ways that meet are crossed over, and
+    whether delays were set at all; `beside` are the edits that bring rear and centre where they belong to the
+    front; `turned` is what turns one side where both take each other away; `whole_db` is the predicted plus/minus
+    of the whole about the target, None where it is not known; `over_db` by how much some output goes over full
+    scale, or a gain over nought, and `over_says` which; `unsent` counts what the processor does not do yet,
+    `by_hand` where a person types it in; `image` is None where there is none to be heard, `sides` where there is
+    nothing to bring together; `stored` is the slot that holds what it does, `free` the one to store it in and
+    `free_holds` the name of what that would replace; `room` counts the bands that are free for what is common to
+    all.
     """
 
     layout: Layout
@@ -156,6 +157,7 @@ class Situation:
     takes: Mapping[str, InForce]
     queue: tuple[str, ...]
     moves: bool = True
+    asks: bool = False
     places: int = 0
     remedies: tuple[Remedy, ...] = ()
     crossed: bool = False

@@ -2,7 +2,7 @@
 
 from pydantic import Field
 
-from imbrix.core.system.layout import Group, Layout
+from imbrix.core.system.layout import RANK, Group, Layout
 from imbrix.core.tune.tune import Band, Tune
 from imbrix.core.value import Value
 
@@ -57,8 +57,8 @@ def bass_of(layout: Layout) -> tuple[str, ...]:
     if subs:
         return subs
     main = [one for one in layout.drivers if one.group == layout.main]
-    lowest = min((one.kind for one in main), key=list(type(main[0].kind)).index) if main else None
-    return tuple(one.id for one in main if one.kind == lowest)
+    lowest = min((RANK[one.kind] for one in main), default=0)
+    return tuple(one.id for one in main if RANK[one.kind] == lowest)
 
 
 def within(wanted: Turned, allowed: Controls) -> Turned:

@@ -13,6 +13,7 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.fitting import fit_common, fit_measured, last_whole
 from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
 from imbrix.work.processor import slots
+from imbrix.work.processor.controls import at_most
 from imbrix.work.processor.link import send, unsent
 from imbrix.work.tune.revisions import commit, head, restore
 from imbrix.work.tune.targets import targets
@@ -42,6 +43,9 @@ def make(space: Workspace, slug: str, tastes: tuple[Taste, ...]) -> None:
             raise NotHereError(f"there is no target curve {one.curve!r}")
     if len({one.slot for one in tastes}) < len(tastes):
         raise InvalidError("each taste needs a slot of its own")
+    kept = {one.slot for one in tastes} & slots.locked(space, slug)
+    if kept:
+        raise ConflictError(f"slot {min(kept)} is locked: unlock it first, or use another")
     if unsent(space, slug):
         raise ConflictError("the processor does not do the tune yet: send it before tastes are made of it")
     processor = processors.processor(space, slug)
@@ -73,7 +77,8 @@ def _as_loud(space: Workspace, slug: str, like: Tune, name: str) -> None:
     """Shift all gains so that pink noise is as loud (ITU-R BS.1770) as with another tune, as far as nothing clips."""
     now, tune = scene(space, slug, spatial=True), head(space, slug).tune
     louder = _loudness(space, now, tune) - _loudness(space, now, like)
-    room = -max(peaks(tune, driver.id, space.predictor_at(now.rate)).worst_db for driver in now.layout.drivers)
+    most = at_most(space, slug, tune)
+    room = -max(peaks(most, driver.id, space.predictor_at(now.rate)).worst_db for driver in now.layout.drivers)
     by_db = min(-louder, max(room, 0.0))
     short = -louder - by_db
     says = "as loud" if short < AS_LOUD_DB else f"{short:.1f} dB softer: louder it would clip"

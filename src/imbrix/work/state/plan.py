@@ -15,7 +15,6 @@ from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.system.layout import SIDES, Group, Layout
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.changes import changes, differ_in_common
-from imbrix.core.tune.controls import Controls, turned_up
 from imbrix.core.tune.edits import Edit
 from imbrix.core.tune.tune import Tune, guard, measuring
 from imbrix.standins.places.shipped import SHIPPED
@@ -33,7 +32,7 @@ from imbrix.work.predict.placing import placing
 from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
 from imbrix.work.predict.spots import common_places
 from imbrix.work.predict.turning import turned
-from imbrix.work.processor.controls import controls
+from imbrix.work.processor.controls import at_most
 from imbrix.work.processor.link import unsent
 from imbrix.work.processor.slots import locked
 from imbrix.work.processor.typed import rows
@@ -96,7 +95,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
     processor = processors.processor(space, slug)
     shipped = SHIPPED.get(places.standing(space, slug).key)
     differs = len(unsent(space, slug))
-    over_db, over_says = _over(layout, tune, space.predictor_at(at.rate), controls(space, slug))
+    over_db, over_says = _over(layout, tune, at_most(space, slug, tune), space.predictor_at(at.rate))
     beside, beside_says = _beside(space, slug, tune)
     slots = processor.slot_names()
     refused = progress.stage == "refused" and progress.project == slug and progress.kind in SOUNDING
@@ -128,6 +127,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         },
         queue=tuple(turn.channel for turn in round_.turns),
         moves=chosen.device != choices.FILE and not (shipped and shipped.fixed),
+        asks=chosen.device == choices.BROWSER,
         places=0 if any(one.moving for one in at.forces.values()) else common_places(space, at),
         remedies=tuple(
             Remedy(one.about, one.says, one.evidence, one.action, one.remedy)
@@ -212,11 +212,10 @@ def _beside(space: Workspace, slug: str, tune: Tune) -> tuple[tuple[Edit, ...], 
     return found.edits, "; ".join(found.says).lower()
 
 
-def _over(layout: Layout, tune: Tune, predictor: Predictor, allowed: Controls | None) -> tuple[float, str]:
+def _over(layout: Layout, tune: Tune, most: Tune, predictor: Predictor) -> tuple[float, str]:
     """By how much outputs go over full scale, what the customer may turn up included, or a gain over nought, in dB; and
     which does most."""
     found = []
-    most = tune if allowed is None else turned_up(tune, layout, allowed)
     for driver in layout.drivers:
         gain, worst = tune.channels[driver.id].gain_db, peaks(most, driver.id, predictor).worst_db
         found.append((gain, f"the gain of {driver.name} is {gain:+.1f} dB"))

@@ -52,13 +52,15 @@ class Price(TypedDict):
 class Headroom(TypedDict):
     """Peaks of a channel's output over full scale when full scale comes in, in dB.
 
-    Of the worst sine, with its frequency, of a sweep and of pink noise.
+    Of the worst sine, with its frequency, of a sweep and of pink noise; with what the customer may turn up turned up,
+    where that was said.
     """
 
     sine_db: float
     sine_hz: float
     sweep_db: float
     pink_db: float
+    turned_up: bool
 
 
 class Parted(TypedDict):

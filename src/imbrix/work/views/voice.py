@@ -6,12 +6,11 @@ from imbrix.core.predict.headroom import peaks
 from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.measures import deviation
 from imbrix.core.signal.signal import FloatArray, decibels
-from imbrix.core.tune.controls import turned_up
 from imbrix.core.tune.lower import band_section
 from imbrix.core.tune.tune import Channel, Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, acoustic_target, predicted, summed
-from imbrix.work.processor.controls import controls
+from imbrix.work.processor.controls import at_most
 from imbrix.work.tune.targets import placed, share_db
 from imbrix.work.views import closer
 from imbrix.work.views.picture import Picture
@@ -46,7 +45,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
             subject = closer.Subject(heard, driver.name, driver.id, now.takes[driver.id])
         picture.add("own-target", np.where(own > share - 30, own, np.nan), "own-target", channel=driver.id)
         _correction(space.predictor_at(now.rate), picture, channel, tune, driver.id)
-        _headroom(space.predictor_at(now.rate), picture, (driver.id,), _turned_up(space, slug, tune))
+        _headroom(space.predictor_at(now.rate), picture, (driver.id,), tune, at_most(space, slug, tune))
         wanted = share
     else:
         whole = summed(now, responses, tune)
@@ -69,7 +68,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
             "",
         )
         everyone = tuple(one.id for one in now.layout.drivers)
-        _headroom(space.predictor_at(now.rate), picture, everyone, _turned_up(space, slug, tune))
+        _headroom(space.predictor_at(now.rate), picture, everyone, tune, at_most(space, slug, tune))
         wanted = target
     closer.add(space, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
     picture.add("target", wanted, "target", label="target")
@@ -85,20 +84,15 @@ def _price(picture: Picture, before: FloatArray, own: FloatArray, low: float, hi
         picture.facts["price"] = {"highest": float(apart.max()), "lowest": float(apart.min())}
 
 
-def _turned_up(space: Workspace, slug: str, tune: Tune) -> Tune:
-    """The tune with what the customer may turn up turned up, where that was said."""
-    allowed = controls(space, slug)
-    return tune if allowed is None else turned_up(tune, space.layout(slug), allowed)
-
-
-def _headroom(predictor: Predictor, picture: Picture, names: tuple[str, ...], tune: Tune) -> None:
+def _headroom(predictor: Predictor, picture: Picture, names: tuple[str, ...], tune: Tune, most: Tune) -> None:
     """The peaks of the channel that peaks highest, what the customer may turn up included."""
-    one = max((peaks(tune, name, predictor) for name in names), key=lambda each: each.worst_db)
+    one = max((peaks(most, name, predictor) for name in names), key=lambda each: each.worst_db)
     picture.facts["headroom"] = {
         "sine_db": one.sine_db,
         "sine_hz": one.sine_hz,
         "sweep_db": one.sweep_db,
         "pink_db": one.pink_db,
+        "turned_up": most != tune,
     }
 
 

@@ -324,7 +324,8 @@ export function VoicePanel({ work, selection }: StageProps) {
           {`Bands lift ${plain(facts.most_boost_db)} dB.`}
           {head && (
             <span data-testid="headroom" title={headTitle}>
-              {` Full scale comes out at ${signed(Math.max(head.sine_db, head.sweep_db, head.pink_db))} dB.`}
+              {` Full scale comes out at ${signed(Math.max(head.sine_db, head.sweep_db, head.pink_db))} dB` +
+                (head.turned_up ? ' with the customer’s controls turned up.' : '.')}
             </span>
           )}
           {left.length > 0 && (
