@@ -67,3 +67,10 @@ def test_it_leaves_as_text_with_what_was_set_aside(client: TestClient) -> None:
     assert text.count("(set aside since)") == 1
     assert '"As it came"' in text
     assert "Mid L, Tweeter" not in client.get(f"{BASE}/journal.txt", params={"channel": "sub"}).text
+
+
+def test_a_revision_is_about_what_it_changed_of_the_one_it_was_made_of(client: TestClient) -> None:
+    edit(client, {"do": "channel", "channel": "mid-l", "gain_db": -3})
+    client.post(f"{BASE}/undo")
+    edit(client, {"do": "channel", "channel": "tweeter-r", "gain_db": -2})
+    assert entries(client)[-1]["channels"] == ["tweeter-r"]

@@ -47,7 +47,6 @@ export type Reference = Schemas['ReferenceState'];
 export type Remark = Schemas['Remark'];
 export type Finding = Schemas['Finding'];
 export type Change = Schemas['Change'];
-export type Revision = Schemas['RevisionState'];
 export type Offer = Schemas['OfferState'];
 export type Proposals = Schemas['ProposalsState'];
 export type Proposal = Schemas['ProposalState'];

@@ -89,7 +89,7 @@ export function Header({
         Imbrix
       </Typography>
       <ButtonBase
-        onClick={() => open('revisions')}
+        onClick={() => open('journal')}
         title="Revisions of the project, other projects, the system"
         data-testid="project"
         sx={{ textAlign: 'left', display: 'block', px: 0.5, borderRadius: 1, minWidth: 0, flexShrink: 1 }}>

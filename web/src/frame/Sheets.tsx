@@ -1,9 +1,9 @@
 /** The sheets over the page, one at a time. They are a chunk of their own, fetched once the page stands. */
 import type { Work } from '../state/project';
 import { Finder } from './Finder';
+import { Journal } from './Journal';
 import { KeysHelp } from './KeysHelp';
 import { PlanSheet } from './PlanSheet';
-import { Revisions } from './Revisions';
 import { System } from './System';
 import { Unsent } from './Unsent';
 import type { Action } from '../stages/common/action';
@@ -25,8 +25,8 @@ export default function Sheets({ sheet, work, actions, planned, open }: Props) {
       return <KeysHelp actions={actions} onClose={onClose} />;
     case 'finder':
       return <Finder actions={actions} onClose={onClose} />;
-    case 'revisions':
-      return <Revisions work={work} onClose={onClose} onSystem={() => open('system')} />;
+    case 'journal':
+      return <Journal work={work} onClose={onClose} onSystem={() => open('system')} />;
     case 'system':
       return <System work={work} onClose={onClose} />;
     case 'plan':

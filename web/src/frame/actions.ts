@@ -14,7 +14,7 @@ import { typingActions } from '../stages/handover/typing';
 import { useListenActions } from '../stages/proof/listenActions';
 
 /** What is laid over the page. */
-export type Sheet = 'keys' | 'revisions' | 'finder' | 'unsent' | 'system' | 'plan' | null;
+export type Sheet = 'keys' | 'journal' | 'finder' | 'unsent' | 'system' | 'plan' | null;
 
 export function useActions(
   work: Work,
@@ -240,7 +240,7 @@ export function useActions(
       },
     },
     { id: 'system', name: 'Projects and system', key: '', match: () => false, run: () => open('system') },
-    { id: 'revisions', name: 'Journal and revisions', key: '', match: () => false, run: () => open('revisions') },
+    { id: 'journal', name: 'Journal and revisions', key: '', match: () => false, run: () => open('journal') },
     {
       id: 'finder',
       name: 'Find an action',

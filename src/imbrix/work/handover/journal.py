@@ -74,14 +74,14 @@ def journal(space: Workspace, slug: str, channel: str = "") -> list[Entry]:
 
 
 def _changes(space: Workspace, slug: str, layout: Layout, states: list[Head]) -> list[Entry]:
-    """The revisions, each with the channels that it changed against the one before."""
+    """The revisions, each with the channels that it changed against the one that it was made of."""
+    tunes = {one.id: one.tune for one in states}
     found: list[Entry] = []
-    before: Tune | None = None
     for one in states:
         touched: tuple[str, ...] = ()
-        if before is not None:
+        if one.parent_id in tunes:
             key = (slug, one.id, len(layout.drivers))
-            touched = space.memory.of(TOUCHED, key, partial(_touched, layout, before, one.tune))
+            touched = space.memory.of(TOUCHED, key, partial(_touched, layout, tunes[one.parent_id], one.tune))
         found.append(
             Entry(
                 at=one.created,
@@ -93,7 +93,6 @@ def _changes(space: Workspace, slug: str, layout: Layout, states: list[Head]) ->
                 name=one.name,
             )
         )
-        before = one.tune
     return found
 
 

@@ -28,7 +28,7 @@ HEADS: "Drawer[str, Head]" = Drawer("heads", 64)
 
 @dataclass(frozen=True)
 class Head:
-    """The present revision and its tune."""
+    """A revision and its tune; `parent_id` is what undo goes to."""
 
     id: int
     number: int
@@ -36,8 +36,13 @@ class Head:
     summary: str
     name: str | None
     created: datetime
-    can_undo: bool
+    parent_id: int | None
     can_redo: bool
+
+    @property
+    def can_undo(self) -> bool:
+        """Whether there is one before it."""
+        return self.parent_id is not None
 
 
 def _head_row(session: Session, project: ProjectRow) -> RevisionRow:
@@ -81,7 +86,7 @@ def _as_head(row: RevisionRow, layout: Layout) -> Head:
         summary=row.summary,
         name=row.name,
         created=row.created,
-        can_undo=row.parent_id is not None,
+        parent_id=row.parent_id,
         can_redo=row.next_id is not None,
     )
 

@@ -25,7 +25,7 @@ const KINDS = [
 /** What stands before an entry that is no revision. */
 const MARK: Record<JournalEntry['kind'], string> = { change: '', take: '●', sent: '→', slot: '▣', note: '✎' };
 
-export function Revisions({ work, onClose, onSystem }: { work: Work; onClose: () => void; onSystem: () => void }) {
+export function Journal({ work, onClose, onSystem }: { work: Work; onClose: () => void; onSystem: () => void }) {
   const { slug, project } = work;
   const [channel, setChannel] = useState('');
   const [kind, setKind] = useState('');
@@ -41,8 +41,8 @@ export function Revisions({ work, onClose, onSystem }: { work: Work; onClose: ()
   const shown = data.filter((one) => !kind || one.kind === kind || (kind === 'done' && 'sent slot'.includes(one.kind)));
   const latest = [...shown].reverse();
   return (
-    <Dialog open onClose={onClose} transitionDuration={0} fullWidth maxWidth="md" aria-labelledby="revisions-title">
-      <DialogTitle id="revisions-title" sx={{ display: 'flex', justifyContent: 'space-between', gap: 1 }}>
+    <Dialog open onClose={onClose} transitionDuration={0} fullWidth maxWidth="md" aria-labelledby="journal-title">
+      <DialogTitle id="journal-title" sx={{ display: 'flex', justifyContent: 'space-between', gap: 1 }}>
         <Box sx={{ flex: 1 }}>Journal</Box>
         <Button
           variant="outlined"
