@@ -43,7 +43,7 @@ from imbrix.work.state.rig import RigState, rig_state
 from imbrix.work.state.takes import TakeState, take_states
 from imbrix.work.takes import rounds
 from imbrix.work.takes.forces import chosen
-from imbrix.work.takes.proofs import proofs
+from imbrix.work.takes.proofs import of_the_whole
 from imbrix.work.takes.reading import arrival, driver_band_of, onset_of, reading
 from imbrix.work.takes.rounds import Round
 from imbrix.work.takes.shelf import Method, Take, takes
@@ -377,7 +377,8 @@ def _lost(space: Workspace, at: Scene, seam: Seam, tune: Tune) -> float | None:
 
 
 def _proof_word(space: Workspace, slug: str, tune: Tune) -> str:
-    one = next(proofs(space, slug), None)
+    """How the newest recording of the whole lies about the target: that of a part says nothing of it."""
+    one = next(of_the_whole(space, slug), None)
     if one is None:
         return "—"
 

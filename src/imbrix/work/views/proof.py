@@ -13,7 +13,7 @@ from imbrix.work.ground.moments import in_utc
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.matching import SIDES_HZ, apart_db, difference, sides
 from imbrix.work.predict.parting import parting
-from imbrix.work.predict.scene import Scene, predicted
+from imbrix.work.predict.scene import Scene, acoustic_target, predicted
 from imbrix.work.source.colour import predicted_through
 from imbrix.work.takes.proofs import proofs
 from imbrix.work.takes.reading import reading
@@ -61,10 +61,11 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         "made": in_utc(one.created).isoformat(),
         "revision_id": one.revision_id,
     }
-    strays(picture, deviation(values, target, grid, view.low_hz, view.high_hz), view.low_hz, view.high_hz)
+    low, high = _judged(space, slug, now, predicted_tune, one, view)
+    strays(picture, deviation(values, target, grid, low, high), low, high)
     if now.ids:
         picture.add("difference", values - whole, "difference", pane="lower")
-        came = deviation(values, whole, grid, view.low_hz, view.high_hz)
+        came = deviation(values, whole, grid, low, high)
         parted = parting(space, slug, one)
         if parted is not None:
             picture.facts["parting"] = {"rms_db": parted.rms_db, "says": parted.says}
@@ -76,6 +77,14 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
             picture.facts["sides_measured"] = measured is not None
         if came is not None:
             picture.facts["prediction"] = {"rms": came.rms, "worst": came.worst, "mean": came.mean}
+
+
+def _judged(space: Workspace, slug: str, now: Scene, tune: Tune, one: Take, view: View) -> tuple[float, float]:
+    """The span in hertz over which a recording is held against target and prediction: what is looked at, as far as the
+    channels that played are there to play it."""
+    spans = [acoustic_target(space, slug, tune, now.layout.driver(name))[1:] for name in one.channels]
+    low, high = max(view.low_hz, min(span[0] for span in spans)), min(view.high_hz, max(span[1] for span in spans))
+    return (low, high) if low < high else (view.low_hz, view.high_hz)
 
 
 def _sides_db(space: Workspace, now: Scene, responses: ComplexArray) -> float | None:

@@ -226,7 +226,7 @@ export function MeasurePanel({ work, selection }: StageProps) {
           {progress.message}
         </Typography>
       )}
-      <Section title="Figures" aside={`${hertz(low)} to ${hertz(high)}`}>
+      <Section title="Figures" aside={`${hertz(dev?.low_hz ?? low)} to ${hertz(dev?.high_hz ?? high)}`}>
         {dev && (
           <Box
             sx={{ fontSize: 26, fontWeight: 600, color: dev.plus_minus <= 3 ? own.good : own.clayText }}
