@@ -166,6 +166,10 @@ def test_what_cannot_be_listened_on_is_said(client: TestClient, opened: dict) ->
         assert (answer.status_code, says in answer.json()["detail"]) == (status, True)
     client.delete(f"{CUSTOMER}/phones")
     assert client.post(f"{CUSTOMER}/code").status_code == 409
-    for host, status, says in (("nowhere", 422, "is no address"), ("203.0.113.9", 409, "cannot be used")):
+    for host, status, says in (
+        ("nowhere", 422, "is no address"),
+        ("0.0.0.0", 422, "every address"),
+        ("203.0.113.9", 409, "cannot be used"),
+    ):
         answer = client.post(f"{CUSTOMER}/phones", json={"host": host, "port": 0})
         assert (answer.status_code, says in answer.json()["detail"]) == (status, True)

@@ -47,6 +47,12 @@ class TurnIn(Asked):
     lift_db: float | None = Field(default=None, ge=0, le=12, allow_inf_nan=False)
 
 
+class Let(BaseModel):
+    """What a phone that was let in names itself by from then on."""
+
+    token: str
+
+
 class SlotIn(Asked):
     slot: int = Field(ge=1, le=64)
 
@@ -100,8 +106,8 @@ def create_phone_app(space: Workspace, slug: str, phones: Phones, host: str) -> 
         return JSONResponse({"detail": str(error)}, status)
 
     @app.post("/pair")
-    def pair(body: PairIn) -> dict[str, str]:
-        return {"token": phones.let_in(body.code, body.name)}
+    def pair(body: PairIn) -> Let:
+        return Let(token=phones.let_in(body.code, body.name))
 
     @app.get("/state")
     def get_state(_phone: Annotated[Phone, Depends(phone)]) -> PhoneState:

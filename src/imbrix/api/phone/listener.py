@@ -14,6 +14,10 @@ from imbrix.core.errors import ConflictError, InvalidError
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.handover.phones import Phones
 
+HTTP_PORT = 80
+ADDRESSES_S = 30.0
+"""So long the addresses of this machine are taken to stay: a name service that does not answer takes seconds."""
+
 
 class Listener:
     """Serves the phone page of one project at a time."""
@@ -26,6 +30,14 @@ class Listener:
         self._server: uvicorn.Server | None = None
         self._thread: threading.Thread | None = None
         self._lock = threading.Lock()
+        self._addresses: tuple[float, list[str]] | None = None
+
+    def addresses(self) -> list[str]:
+        """The addresses by which others may reach this machine, the likeliest first."""
+        now = time.monotonic()
+        if self._addresses is None or now - self._addresses[0] > ADDRESSES_S:
+            self._addresses = now, own_addresses()
+        return self._addresses[1]
 
     def open(self, slug: str, host: str, port: int) -> None:
         """Listen for a project's phones. Raises InvalidError for no address of this machine, ConflictError."""
@@ -34,9 +46,12 @@ class Listener:
             if self._server is not None:
                 raise ConflictError("phones are let in already: close that first")
             try:
-                family = socket.AF_INET6 if ipaddress.ip_address(host).version == 6 else socket.AF_INET
+                at = ipaddress.ip_address(host)
             except ValueError:
                 raise InvalidError(f"{host!r} is no address: four numbers with points between them") from None
+            if at.is_unspecified:  # a phone needs one that it can open
+                raise InvalidError(f"{host} is every address of this machine: choose the one that the phone can reach")
+            family = socket.AF_INET6 if at.version == 6 else socket.AF_INET
             listener = socket.socket(family)
             listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:
@@ -46,7 +61,8 @@ class Listener:
                 why = getattr(error, "strerror", None) or error
                 raise ConflictError(f"{host}, port {port}, cannot be used ({why}): choose another") from None
             named = f"[{host}]" if ":" in host else host
-            where = f"{named}:{listener.getsockname()[1]}"
+            used = listener.getsockname()[1]
+            where = named if used == HTTP_PORT else f"{named}:{used}"  # as a browser names it
             app = create_phone_app(self._space, slug, self.phones, where)
             config = uvicorn.Config(
                 app, http=Patient, log_level="warning", ws="none", server_header=False, lifespan="off"

@@ -15,6 +15,16 @@ import { plain, signed } from '../../ui/format';
 
 /** How often it is asked who is in, while phones are listened for. */
 const ASK_MS = 1500;
+const FIGURES = [
+  [
+    { name: 'bass_db', label: 'Bass up and down', unit: 'dB', step: 1, min: 0, max: 12 },
+    { name: 'volume_db', label: 'Volume down by', unit: 'dB', step: 5, min: 0, max: 80 },
+  ],
+  [
+    { name: 'lift_db', label: 'Lift of the lowest', unit: 'dB', step: 1, min: 0, max: 12 },
+    { name: 'lift_hz', label: 'Lift below', unit: 'Hz', step: 5, min: 20, max: 200 },
+  ],
+] as const;
 
 export function Customer({ work }: { work: Work }) {
   const { slug, project } = work;
@@ -45,50 +55,19 @@ export function Customer({ work }: { work: Work }) {
     );
   return (
     <Section title="The customer's controls" aside={data.said ? 'headroom kept' : 'not said yet'}>
-      <Row>
-        <NumberField
-          label="Bass up and down"
-          unit="dB"
-          value={allowed.bass_db}
-          step={1}
-          min={0}
-          max={12}
-          digits={0}
-          onCommit={(value) => allow({ bass_db: value })}
-        />
-        <NumberField
-          label="Volume down by"
-          unit="dB"
-          value={allowed.volume_db}
-          step={5}
-          min={0}
-          max={80}
-          digits={0}
-          onCommit={(value) => allow({ volume_db: value })}
-        />
-      </Row>
-      <Row>
-        <NumberField
-          label="Lift of the lowest"
-          unit="dB"
-          value={allowed.lift_db}
-          step={1}
-          min={0}
-          max={12}
-          digits={0}
-          onCommit={(value) => allow({ lift_db: value })}
-        />
-        <NumberField
-          label="Lift below"
-          unit="Hz"
-          value={allowed.lift_hz}
-          step={5}
-          min={20}
-          max={200}
-          digits={0}
-          onCommit={(value) => allow({ lift_hz: value })}
-        />
-      </Row>
+      {FIGURES.map((row) => (
+        <Row key={row[0].name}>
+          {row.map(({ name, ...figure }) => (
+            <NumberField
+              key={name}
+              {...figure}
+              value={allowed[name]}
+              digits={0}
+              onCommit={(value) => allow({ [name]: value })}
+            />
+          ))}
+        </Row>
+      ))}
       <Tick label="Slots may be loaded" on={allowed.slots} onTurn={(slots) => allow({ slots })} />
       <Typography sx={{ fontSize: 12 }} color="text.secondary">
         {`Now: volume ${signed(data.turned.volume_db)} dB, bass ${signed(data.turned.bass_db)} dB, lift ` +
@@ -143,9 +122,24 @@ function Silent({ state, slug, act }: Part) {
 
 function Listening({ state, slug, act }: Part) {
   const path = { params: { path: { slug } } };
-  if (state.project !== slug)
-    return <Typography sx={{ fontSize: 12.5 }}>Phones are let in to another project: {state.project}.</Typography>;
   const { code } = state;
+  const close = (
+    <Button
+      size="small"
+      variant="outlined"
+      sx={{ mt: 0.5 }}
+      onClick={() => void act(() => settled(client.DELETE('/api/projects/{slug}/customer/phones', path)))}>
+      Let nobody in any more
+    </Button>
+  );
+  if (state.project !== slug) {
+    return (
+      <Box sx={{ mt: 0.5 }} data-testid="phones">
+        <Typography sx={{ fontSize: 12.5 }}>Phones are let in to another project: {state.project}.</Typography>
+        {close}
+      </Box>
+    );
+  }
   return (
     <Box sx={{ mt: 0.5 }} data-testid="phones">
       {code ? (
@@ -196,13 +190,7 @@ function Listening({ state, slug, act }: Part) {
           </Button>
         </Box>
       ))}
-      <Button
-        size="small"
-        variant="outlined"
-        sx={{ mt: 0.5 }}
-        onClick={() => void act(() => settled(client.DELETE('/api/projects/{slug}/customer/phones', path)))}>
-        Let nobody in any more
-      </Button>
+      {close}
     </Box>
   );
 }

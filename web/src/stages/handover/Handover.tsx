@@ -39,51 +39,34 @@ function OutputPlots({ work }: { work: Work }) {
   const fixed = useWindow((state) => state.fixed);
   const usual = useMemo<[number, number]>(() => [-50, 10], []);
   const range = useMemo(() => (fixed ? errorRange(lines) : usual), [fixed, lines, usual]);
-  if (fixed) {
-    return (
-      <Stack
-        head={
-          <PlotHead
-            title={`What rounding to Q${fixed} does`}
-            says="by how much each output would be louder than the tune says; one that does not fit is not drawn"
-            smoothed={false}
-          />
-        }>
-        {(height) => (
-          <Plot
-            name="Error of each output in fixed point"
-            unit="dB"
-            grid={project.grid}
-            lines={lines}
-            range={range}
-            height={height}
-          />
-        )}
-      </Stack>
-    );
-  }
+  const head = fixed ? (
+    <PlotHead
+      title={`What rounding to Q${fixed} does`}
+      says="by how much each output would be louder than the tune says; one that does not fit is not drawn"
+      smoothed={false}
+    />
+  ) : (
+    <PlotHead
+      title="What each output does"
+      says="filters, bands and gain of the tune; faint where the processor still does something else"
+      smoothed={false}
+      aside={
+        <>
+          <HintToggle />
+          {` ${project.link.limits.rate / 1000} kHz`}
+        </>
+      }
+      hint={
+        'Filters, bands and gain of each output. Good: every solid curve lies on its faint one: the ' +
+        'processor does what the tune says.'
+      }
+    />
+  );
   return (
-    <Stack
-      head={
-        <PlotHead
-          title="What each output does"
-          says="filters, bands and gain of the tune; faint where the processor still does something else"
-          smoothed={false}
-          aside={
-            <>
-              <HintToggle />
-              {` ${project.link.limits.rate / 1000} kHz`}
-            </>
-          }
-          hint={
-            'Filters, bands and gain of each output. Good: every solid curve lies on its faint one: the ' +
-            'processor does what the tune says.'
-          }
-        />
-      }>
+    <Stack head={head}>
       {(height) => (
         <Plot
-          name="Response of each output"
+          name={fixed ? 'Error of each output in fixed point' : 'Response of each output'}
           unit="dB"
           grid={project.grid}
           lines={lines}
