@@ -98,6 +98,13 @@ def test_a_microphone_that_is_unplugged_ends_the_take_in_words(address: str, loo
         page.test_id("microphone-open")
         httpx.post(f"{address}/api/projects/wren/listen", json={"input": 0}).raise_for_status()
         page.until(lambda: httpx.get(f"{address}/api/progress").json()["meters"])
+        # What stands in the background while it records is told; it goes on.
+        page.driver.execute_script(
+            "Object.defineProperty(document, 'hidden', { value: true, configurable: true });"
+            "document.dispatchEvent(new Event('visibilitychange'))"
+        )
+        assert "in the background while it recorded" in page.test_id("microphone-hidden").text
+        assert httpx.get(f"{address}/api/progress").json()["stage"] == "playing"
         loop.unplug()
         page.until(lambda: httpx.get(f"{address}/api/progress").json()["stage"] == "refused")
         assert "unplugged" in httpx.get(f"{address}/api/progress").json()["message"]

@@ -12,6 +12,7 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import Field, TypeAdapter, ValidationError
 from starlette.concurrency import run_in_threadpool
 
+from imbrix.api.problems import first_fault
 from imbrix.api.schemas import Number, Request
 from imbrix.core.errors import ConflictError
 from imbrix.devices.browser import Gap, Lost, Opened, Send, Window
@@ -84,7 +85,8 @@ async def browser_sound(socket: WebSocket) -> None:
             try:
                 held = await run_in_threadpool(_told, space, held, text, send)
             except (ValidationError, ConflictError) as error:
-                send(json.dumps({"kind": "refused", "says": _words(error)}))
+                says = first_fault(error) if isinstance(error, ValidationError) else str(error)
+                send(json.dumps({"kind": "refused", "says": says}))
     except WebSocketDisconnect:
         pass
     finally:
@@ -131,10 +133,3 @@ async def _send(socket: WebSocket, waiting: asyncio.Queue[str | bytes]) -> None:
                 await socket.send_bytes(message)
         except (WebSocketDisconnect, RuntimeError):
             return
-
-
-def _words(error: Exception) -> str:
-    if isinstance(error, ValidationError):
-        first = error.errors()[0]
-        return f"{'.'.join(str(part) for part in first['loc'])}: {first['msg']}"
-    return str(error)

@@ -17,6 +17,7 @@ from starlette.concurrency import run_in_threadpool
 
 from imbrix.api.frames import encode
 from imbrix.api.news import News
+from imbrix.api.problems import first_fault
 from imbrix.api.problems import told as words
 from imbrix.api.schemas import Number, Request
 from imbrix.core.errors import ImbrixError
@@ -95,9 +96,7 @@ async def _answer(socket: WebSocket, space: Workspace, recorder: Recorder, text:
         mine.smoothing = wanted.view.smoothing
         await socket.send_bytes(await run_in_threadpool(_frame, space, recorder, mine, wanted))
     except ValidationError as error:
-        first = error.errors()[0]
-        where = ".".join(str(part) for part in first["loc"])
-        await socket.send_text(json.dumps({"seq": seq, "error": f"{where}: {first['msg']}"}))
+        await socket.send_text(json.dumps({"seq": seq, "error": first_fault(error)}))
     except WebSocketDisconnect:
         raise
     except Exception as error:

@@ -8,7 +8,7 @@ from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, ValidationError
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse
@@ -104,6 +104,12 @@ async def _ours(_request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, ImbrixError)
     status = next((status for kind, status in STATUS.items() if isinstance(error, kind)), 409)
     return answer(status, str(error), error.changed if isinstance(error, StaleError) else ())
+
+
+def first_fault(error: ValidationError) -> str:
+    """Where the first fault of a message lies, and what it is."""
+    first = error.errors()[0]
+    return f"{'.'.join(str(part) for part in first['loc'])}: {first['msg']}"
 
 
 async def _invalid(_request: Request, error: Exception) -> JSONResponse:

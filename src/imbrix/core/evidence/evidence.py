@@ -19,8 +19,8 @@ from imbrix.core.signal.weighting import octave_means
 from imbrix.core.system.layout import Kind
 from imbrix.core.value import Value
 
-SAME = 1e-4
-"""Two inputs whose difference is no larger than this share are one."""
+SAME = 1e-6
+"""Two inputs whose difference is no larger than this share are one: two converters differ by their noise alone."""
 ALIVE_DBFS = -80.0
 """A measuring microphone in a room or a car is never quieter than this; an input without one is."""
 

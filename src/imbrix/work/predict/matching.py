@@ -140,7 +140,7 @@ def matched(space: Workspace, slug: str) -> Matched:
             level = decibels(predictor.channel(channel))
             passes = level - level.max()
             mine = tuple(one for one in bands if _at(passes, space.grid, one) > HEARD_DB)
-            wanted = min(channel.gain_db + gain, can.gain_db.most)
+            wanted = min(max(channel.gain_db + gain, can.gain_db.least), can.gain_db.most)
             edits.append(SetBands(channel=name, bands=(*channel.bands, *mine), gain_db=wanted))
     return Matched(apart_db(space, between), apart_db(space, between + moves), tuple(edits))
 

@@ -29,23 +29,34 @@ def spots_of(space: Workspace, now: Scene, timed: bool = False) -> Spots:
 
 def all_at_spots(space: Workspace, now: Scene) -> tuple[ComplexArray, tuple[str, ...]]:
     """Bare responses (p, d, n): those in force, and those of every other place at which all drivers were recorded."""
-    here, clock = now.takes[now.ids[0]].details.position, now.takes[now.ids[0]].clock
     found = spots_of(space, now, timed=True)
-    others = [
-        spot
-        for spot in found[now.ids[0]]
-        if spot != here and all(spot in takes and _same_clock(takes[spot].clock, clock) for takes in found.values())
-    ]
+    here, *others = _in_common(now, found)
     rows = [np.array([np.nan_to_num(bare(space, found[name][spot])) for name in now.ids]) for spot in others]
     return np.array([now.rows, *rows], dtype=complex), (here, *others)
 
 
+def _in_common(now: Scene, found: Spots) -> tuple[str, ...]:
+    """The place of the takes in force, and every other one at which all drivers were recorded by the same clock."""
+    first = now.takes[now.ids[0]]
+    return (
+        first.details.position,
+        *(
+            spot
+            for spot in found[now.ids[0]]
+            if spot != first.details.position
+            and all(spot in takes and _same_clock(takes[spot].clock, first.clock) for takes in found.values())
+        ),
+    )
+
+
 def common_places(space: Workspace, now: Scene) -> int:
-    """At how many places of the microphone every driver of the system was recorded so that time was kept."""
-    if not now.ids or len(now.ids) < len(now.layout.drivers) or not all(one.timed for one in now.takes.values()):
+    """At how many places every driver of the system was recorded so that they can be fitted together; 0 where the takes
+    in force keep no time, or not by one clock."""
+    try:
+        require_time(now)
+    except ConflictError:
         return 0
-    found = spots_of(space, now, timed=True)
-    return sum(all(spot in takes for takes in found.values()) for spot in found[now.ids[0]])
+    return len(_in_common(now, spots_of(space, now, timed=True)))
 
 
 def require_time(now: Scene) -> None:
