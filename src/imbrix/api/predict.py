@@ -5,10 +5,11 @@ from pydantic import BaseModel
 
 from imbrix.api.at import AtSpace, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import BudgetIn, FitIn, ProposeIn, TapeIn
+from imbrix.api.schemas import BudgetIn, FirIn, FitIn, ProposeIn, TapeIn
 from imbrix.core.tune.edits import Edit
 from imbrix.work.predict import alignment, distances, fitting, latency, matching, offers, turning
 from imbrix.work.predict.asked import LeftAlone
+from imbrix.work.state.fir import FirState, fir_state
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.state.proposals import ProposalsState, proposals_state, take_first
 
@@ -99,6 +100,15 @@ def post_sides(slug: Slug, space: AtSpace) -> ProjectState:
     """As a moving microphone measured each of them: bands of opposite gains, half on each side. One revision."""
     matching.match_sides(space, slug)
     return project_state(space, slug)
+
+
+@router.post("/fir", summary="Find FIR taps")
+def post_fir(slug: Slug, body: FirIn, space: AtSpace) -> FirState:
+    """Of a channel, or of all together: taps that correct phase, and magnitude where it is asked for, within limits.
+
+    Takes seconds; changes nothing. The edits that come with them set them.
+    """
+    return fir_state(space, slug, body.channel, body.wish)
 
 
 @router.post("/align", summary="Set delays by arrival")

@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from imbrix.core.align.latency import Budget
 from imbrix.core.align.propose import Allowed
 from imbrix.core.errors import InvalidError
+from imbrix.core.fir.wish import Wish
 from imbrix.core.predict.fit import FitLimits
 from imbrix.core.system.layout import Group, Kind, Layout, Side
 from imbrix.core.tune.edits import Edit
@@ -241,6 +242,13 @@ class ProposeIn(Request):
 
     scope: Scope = "whole"
     allowed: Allowed = Allowed()
+
+
+class FirIn(Request):
+    """What FIR taps are wanted: for a channel, or for all together where none is named."""
+
+    channel: ChannelId = ""
+    wish: Wish = Wish()
 
 
 class BudgetIn(Request):

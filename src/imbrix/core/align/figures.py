@@ -96,7 +96,9 @@ def _sides(system: System, heard: ComplexArray) -> Spread | None:
 
 def _apart(system: System, tune: Tune, one: str, other: str) -> float:
     """By how many seconds the direct sound of the second comes later than that of the first."""
-    first, second = (system.arrivals[name].seconds + tune.channels[name].delay_s for name in (one, other))
+    first, second = (
+        system.arrivals[name].seconds + tune.channels[name].late_s(system.limits.rate) for name in (one, other)
+    )
     return second - first
 
 

@@ -37,8 +37,8 @@ def fill(layout: Layout, tune: Tune, arrivals_s: Mapping[str, float], limits: Li
         mine = [one.id for one in layout.drivers if one.group == group and one.id in arrivals_s]
         if group == layout.main or not mine or not front:
             continue
-        comes = max(arrivals_s[name] + tune.channels[name].delay_s for name in front)
-        now = max(arrivals_s[name] + tune.channels[name].delay_s for name in mine)
+        comes = max(arrivals_s[name] + tune.channels[name].late_s(limits.rate) for name in front)
+        now = max(arrivals_s[name] + tune.channels[name].late_s(limits.rate) for name in mine)
         held = [tune.channels[name].delay_s for name in mine]
         wanted = comes + late - now
         shift = min(max(wanted, -min(held)), limits.delay_s.most - max(held))

@@ -48,11 +48,13 @@ class Arrival:
 def opposite_by_filters(tune: Tune, lower: str, upper: str) -> bool | None:
     """Whether a crossover wants its ways to move against each other; None where it wants neither.
 
-    Between low- and high-pass of n-th order lie n quarter turns.
+    Between low- and high-pass of n-th order lie n quarter turns; between those of linear phase none.
     """
     low, high = tune.channels[lower].low_pass, tune.channels[upper].high_pass
-    if low is None or high is None or low.slope_db != high.slope_db:
+    if low is None or high is None or low.slope_db != high.slope_db or bool(low.taps) != bool(high.taps):
         return None
+    if low.taps:
+        return False
     return {0: False, 2: True}.get(high.slope_db // 6 % 4)
 
 
@@ -114,6 +116,17 @@ class System:
         }
         return self.heard(plain.model_copy(update={"channels": channels}))
 
+    def with_taps(self, tune: Tune) -> "System":
+        """The system with its arrivals as late as the taps of a tune make them."""
+        late = {name: tune.channels[name].tap_delay for name in self.ids}
+        if not any(late.values()):
+            return self
+        arrivals = {
+            name: replace(one, seconds=one.seconds + late.get(name, 0) / self.limits.rate)
+            for name, one in self.arrivals.items()
+        }
+        return replace(self, arrivals=arrivals)
+
     def steps(self, tune: Tune) -> tuple[list[int], list[int]]:
         """Delays in steps and inversions as a tune has them."""
         channels = [tune.channels[name] for name in self.ids]
@@ -123,6 +136,7 @@ class System:
 def net(system: System, tune: Tune, movable: frozenset[str] | None = None, here: bool = False) -> Net:
     """The net of a system with the crossovers and bands of a tune; where only some drivers are `movable`, the others
     stay as they are in it. A net that is wanted `here` only knows the delays that the tune has."""
+    system = system.with_taps(tune)
     drivers = [system.layout.driver(name) for name in system.ids]
     build = _Build(system, tune, system.still(tune), system.steps(tune)[0] if here else None)
     tables = list(build.tables(drivers))

@@ -253,7 +253,10 @@ class _Work:
                 continue
             stands = self._cost_at(tune, seam)
             least, edit = stands, None
-            for turn in (self._corners(seam) if allowed.corners else [], self._slopes() if allowed.slopes else []):
+            for turn in (
+                self._corners(seam) if allowed.corners else [],
+                self._slopes() if allowed.slopes and not now.taps else [],
+            ):
                 tried = [self._tried(tune, seam, now, {**now.model_dump(), **one}) for one in turn]
                 cost, this, end = min(tried, key=lambda one: one[0], default=(least, None, now))
                 if cost < least:

@@ -54,6 +54,8 @@ def _in_time(channel: Channel, common: tuple[Band, ...], heard: Heard, rate: int
             late = np.concatenate((np.zeros(does.delay), samples))[: samples.size]
             mixed += amount * does.factor * _filtered(does.sos, late)
         out = runs.factor * _filtered(runs.sos, mixed)
+        if runs.taps.size:
+            out = scipy.signal.oaconvolve(out, runs.taps)[: out.size]
         found.append(float(decibels(np.abs(out).max())))
     return found[0], found[1]
 

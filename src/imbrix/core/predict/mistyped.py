@@ -14,6 +14,7 @@ from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.signal import ComplexArray, FloatArray
 from imbrix.core.tune.changes import band_words, crossover_words
 from imbrix.core.tune.crossover import SLOPES
+from imbrix.core.tune.fir import LINEAR_SLOPES
 from imbrix.core.tune.tune import Band, Channel, Crossover
 
 FAR = 1.2
@@ -175,7 +176,7 @@ def _ends(channel: Channel, end: str, name: str) -> Iterator[_Try]:
     span = max(np.log(10.0), middle - np.log(20)), min(np.log(24_000.0), middle + np.log(20))
     yield _Try(name, should, words, lambda x: put(corner_hz=float(np.exp(x))), alone, span)
     yield _Try(name, should, words, lambda _x: channel.model_copy(update={end: None}), alone)
-    for shape, slopes in SLOPES.items():
+    for shape, slopes in {"linkwitz-riley": LINEAR_SLOPES}.items() if now.taps else SLOPES.items():
         for slope in slopes:
             if (shape, slope) != (now.shape, now.slope_db):
                 yield _Try(name, should, words, lambda _x, s=shape, db=slope: put(shape=s, slope_db=db), alone)  # type: ignore[misc]

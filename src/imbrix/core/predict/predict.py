@@ -9,10 +9,11 @@ from collections.abc import Iterable
 import numpy as np
 
 from imbrix.core.signal.signal import ComplexArray, FloatArray
-from imbrix.core.tune.lower import delay_samples, factor, fed, filters
+from imbrix.core.tune.lower import delay_samples, factor, fed, filters, taps_of
 from imbrix.core.tune.tune import Band, Channel, Tune
 
 Key = tuple[Channel, tuple[Band, ...]]
+_BLOCK = 64
 _NOTHING = np.array([1.0, 0, 0, 1.0, 0, 0])
 
 
@@ -31,6 +32,22 @@ class Predictor:
         self._exponent = -1j * angle
         self._seen: dict[Key, ComplexArray] = {}
         self._remember = remember
+        self._turns = np.exp(np.outer(self._exponent, np.arange(_BLOCK)))
+
+    def taps(self, values: FloatArray) -> ComplexArray:
+        """Response (n,) of FIR taps (t,).
+
+        In blocks of 64, each a product with the same turns: the sum of a polynomial's pieces (W. G. Horner 1819).
+        """
+        blocks = -(-values.size // _BLOCK)
+        padded = np.zeros(blocks * _BLOCK)
+        padded[: values.size] = values
+        pieces = self._turns @ padded.reshape(blocks, _BLOCK).T
+        on = np.exp(_BLOCK * self._exponent)
+        total = np.zeros(self.frequencies.size, dtype=complex)
+        for n in range(blocks - 1, -1, -1):
+            total = total * on + pieces[:, n]
+        return total
 
     def sections(self, sos: np.ndarray) -> ComplexArray:
         """Response (c, n) of stacks of sections (c, s, 6).
@@ -98,6 +115,10 @@ class Predictor:
         responses *= factors[:, None]
         if delays.any():
             responses *= np.exp(delays[:, None] * self._exponent)
+        for row, (channel, _) in zip(responses, keys, strict=True):
+            taps = taps_of(channel, self.rate)
+            if taps.size:
+                row *= self.taps(taps)
         return responses
 
 

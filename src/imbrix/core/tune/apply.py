@@ -21,6 +21,7 @@ from imbrix.core.tune.edits import (
     SetSeam,
     SetSolo,
     SetSources,
+    SetTaps,
     SetTarget,
     SetTie,
     ShiftGains,
@@ -28,6 +29,7 @@ from imbrix.core.tune.edits import (
     StepSeam,
     StepTarget,
 )
+from imbrix.core.tune.fir import LINEAR_SLOPES
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.routing import input_of, routed, shared, trimmed
 from imbrix.core.tune.tune import Band, Crossover, Placement, Tune, neutral
@@ -40,7 +42,10 @@ def apply(tune: Tune, edits: Sequence[Edit], layout: Layout, limits: Limits | No
     """
     try:
         for edit in edits:
+            before = tune
             tune = _apply(tune, edit, layout, limits)
+            if limits and isinstance(edit, SetTaps | SetCrossover):
+                tune = _kept_in_time(before, tune, layout, limits)
     except ValidationError as error:
         raise InvalidError(error.errors()[0]["msg"].removeprefix("Value error, ")) from None
     if limits is None:
@@ -71,6 +76,9 @@ def _apply(tune: Tune, edit: Edit, layout: Layout, limits: Limits | None) -> Tun
             return _set_band(tune, edit, layout)
         case SetBands():
             return _set_bands(tune, edit, layout)
+        case SetTaps():
+            layout.driver(edit.channel)
+            return tune.with_channel(edit.channel, taps=edit.taps)
         case ShiftGains():
             channels = {
                 name: one.model_copy(update={"gain_db": one.gain_db + edit.by_db})
@@ -107,6 +115,31 @@ def _apply(tune: Tune, edit: Edit, layout: Layout, limits: Limits | None) -> Tun
             if set(edit.tune.channels) != {driver.id for driver in layout.drivers}:
                 raise InvalidError("the tune does not have the channels of this system")
             return edit.tune
+
+
+def _kept_in_time(before: Tune, after: Tune, layout: Layout, limits: Limits) -> Tune:
+    """The tune with delays moved against what its taps delay more than before: nothing comes at another time.
+
+    Raises InvalidError where the processor has not so much delay for the others.
+    """
+    later = {
+        name: after.channels[name].tap_delay - before.channels[name].tap_delay
+        for name in before.channels.keys() & after.channels.keys()
+    }
+    if not any(later.values()):
+        return after
+    delays = {name: one.delay_s - later.get(name, 0) / limits.rate for name, one in after.channels.items()}
+    tune = with_delays(after, delays)
+    name = max(tune.channels, key=lambda one: tune.channels[one].delay_s)
+    most = tune.channels[name].delay_s
+    if most > limits.delay_s.most + 0.5 / limits.rate:
+        slow = layout.driver(max(later, key=lambda one: later[one])).name
+        raise InvalidError(
+            f"the taps make {slow} {max(later.values()) / limits.rate * 1e3:.1f} ms late: {layout.driver(name).name} "
+            f"would need a delay of {most * 1e3:.1f} ms to stay in time, and the processor has "
+            f"{limits.delay_s.most * 1e3:g} ms; take fewer taps, or give {layout.driver(name).name} taps too"
+        )
+    return tune
 
 
 def _set_input(tune: Tune, edit: SetInput, layout: Layout, limits: Limits | None) -> Tune:
@@ -161,15 +194,20 @@ def _set_crossover(tune: Tune, edit: SetCrossover, layout: Layout, limits: Limit
         if driver.fragile and edit.end == "high_pass":
             raise InvalidError(f"{driver.name} keeps a high-pass: without one a full-range signal would destroy it")
         return tune.with_channel(driver.id, **{edit.end: None})
-    given = edit.model_dump(include={"shape", "slope_db", "corner_hz"}, exclude_none=True)
+    given = edit.model_dump(include={"shape", "slope_db", "corner_hz", "taps"}, exclude_none=True)
     base = now or Crossover(shape="linkwitz-riley", slope_db=24, corner_hz=1000.0)
     if now is None and limits:
         base = limits.nearest(base)
     values = {**base.model_dump(), **given}
+    if values["taps"] and edit.shape is None:
+        values["shape"] = "linkwitz-riley"
+    elif edit.shape is not None and edit.shape != "linkwitz-riley" and not edit.taps:
+        values["taps"] = 0  # another family than this is of sections
     if "slope_db" not in given:  # a new family takes the nearest slope it has
-        anew = edit.shape is not None or now is None  # a slope that stands is not changed by moving its corner
+        anew = edit.shape is not None or edit.taps == 0 or now is None  # moving a corner does not change a slope
         has = (limits.slopes_of(values["shape"]) if limits and anew else ()) or SLOPES[values["shape"]]
-        values["slope_db"] = min(has, key=lambda slope: abs(slope - values["slope_db"]))
+        slopes = LINEAR_SLOPES if values["taps"] else has
+        values["slope_db"] = min(slopes, key=lambda slope: abs(slope - values["slope_db"]))
     end = Crossover(**values)
     for name, which in followers(tune, layout, driver.id, edit.end):
         tune = tune.with_channel(name, **{which: end})

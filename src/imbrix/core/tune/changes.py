@@ -30,7 +30,8 @@ def crossover_words(end: Crossover | None) -> str:
     """`Linkwitz–Riley 24 dB at 3100 Hz`, or `off`."""
     if end is None:
         return "off"
-    return f"{_SHAPE[end.shape]} {end.slope_db} dB at {end.corner_hz:g} Hz"
+    linear = f", linear phase in {end.taps} taps" if end.taps else ""
+    return f"{_SHAPE[end.shape]} {end.slope_db} dB at {end.corner_hz:g} Hz{linear}"
 
 
 def _channel_rows(channel: Channel, audible: bool) -> dict[str, str]:
@@ -41,7 +42,7 @@ def _channel_rows(channel: Channel, audible: bool) -> dict[str, str]:
         "sound": "plays" if audible else "muted",
         "high-pass": crossover_words(channel.high_pass),
         "low-pass": crossover_words(channel.low_pass),
-    }
+    } | ({} if channel.taps is None else {"taps": channel.taps.words})
 
 
 def band_words(band: Band) -> str:

@@ -15,6 +15,7 @@ import scipy  # its signal part loads at first use: the start need not wait for 
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.tune.biquad import Section
+from imbrix.core.tune.fir import linear_magnitude
 
 Shape = Literal["butterworth", "linkwitz-riley", "bessel"]
 End = Literal["high_pass", "low_pass"]
@@ -82,7 +83,12 @@ def sections(shape: Shape, slope_db: int, corner_hz: float, end: End, rate: int)
 
 
 def alignment(shape: Shape, slope_db: int, corner_hz: float, end: End, frequencies: np.ndarray) -> np.ndarray:
-    """Magnitude (n,) of the analogue filter: the shape that a corrected driver is meant to take."""
+    """Magnitude (n,) of the analogue filter: the shape that a corrected driver is meant to take.
+
+    Of the Linkwitz-Riley family any slope, also those that only linear phase has.
+    """
+    if shape == "linkwitz-riley":
+        return linear_magnitude(slope_db, corner_hz, end == "high_pass", np.asarray(frequencies))
     s = 1j * np.asarray(frequencies) / corner_hz
     if end == "high_pass":
         s = 1.0 / s

@@ -9,6 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field, TypeAdapter, model_validator
 
 from imbrix.core.tune.crossover import End, Shape
+from imbrix.core.tune.fir import MOST_TAPS, Taps
 from imbrix.core.tune.tune import Band, Bend, Factor, Hertz, Level, Tune, check_apart
 from imbrix.core.value import Value
 
@@ -25,7 +26,10 @@ class SetChannel(Value):
 
 
 class SetCrossover(Value):
-    """One end of a channel's band, followed by whatever is tied to it; `off` takes the filter away."""
+    """One end of a channel's band, followed by whatever is tied to it; `off` takes the filter away.
+
+    With `taps` it is of linear phase in so many, with 0 of sections again.
+    """
 
     do: Literal["crossover"] = "crossover"
     channel: str
@@ -33,6 +37,7 @@ class SetCrossover(Value):
     shape: Shape | None = None
     slope_db: int | None = None
     corner_hz: Hertz | None = None
+    taps: Annotated[int, Field(ge=0, lt=MOST_TAPS)] | None = None
     off: bool = False
 
 
@@ -74,6 +79,14 @@ class SetBands(Value):
     channel: str | None = None
     bands: tuple[Band, ...] = Field(max_length=31)
     gain_db: Level | None = None
+
+
+class SetTaps(Value):
+    """FIR taps of a channel beside those of its linear-phase ends; None takes them away."""
+
+    do: Literal["taps"] = "taps"
+    channel: str
+    taps: Taps | None = None
 
 
 class ShiftGains(Value):
@@ -187,6 +200,7 @@ Edit = Annotated[
     | SetSeam
     | SetBand
     | SetBands
+    | SetTaps
     | ShiftGains
     | SetDelays
     | SetSolo

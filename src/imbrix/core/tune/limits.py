@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 from imbrix.core.errors import InvalidError
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.crossover import SLOPES, Shape
+from imbrix.core.tune.fir import FEWEST_TAPS, OFF_DB, needed_taps, off_db
 from imbrix.core.tune.tune import Band, Channel, Crossover, Input, Tune
 from imbrix.core.value import Value
 
@@ -141,7 +142,8 @@ class Limits(Value):
         for name, channel in tune.channels.items():
             ends = {end: (one := getattr(channel, end)) and self.nearest(one) for end in ("high_pass", "low_pass")}
             bands = self.strongest(channel.bands, room)
-            channels[name] = self.settle(channel.model_copy(update={**ends, "bands": bands}))
+            kept = self.settle(channel.model_copy(update={**ends, "bands": bands}))
+            channels[name] = kept.model_copy(update={"taps": None}) if self._refuse_taps(kept) else kept
         inputs = tuple(
             self.settle_input(one.model_copy(update={"bands": self.strongest(one.bands, self.input_bands)}))
             for one in tune.inputs[: self.inputs]
@@ -157,10 +159,15 @@ class Limits(Value):
         )
 
     def nearest(self, end: Crossover) -> Crossover:
-        """The crossover with the nearest slope of its own family, or of the first family that is offered."""
+        """The crossover with the nearest slope of its own family, or of the first family that is offered.
+
+        One of linear phase stays where there are taps enough, else it becomes one of sections.
+        """
+        if 0 < end.taps <= self.taps:
+            return end
         shape = end.shape if self.slopes_of(end.shape) else next(one for one in SLOPES if self.slopes_of(one))
         slope = min(self.slopes_of(shape), key=lambda one: abs(one - end.slope_db))
-        return end.model_copy(update={"shape": shape, "slope_db": slope})
+        return end.model_copy(update={"shape": shape, "slope_db": slope, "taps": 0})
 
     def strongest(self, bands: tuple[Band, ...], most: int) -> tuple[Band, ...]:
         """As many bands as there is room for, those that do most: decibels times octaves; an all-pass above all."""
@@ -204,12 +211,45 @@ class Limits(Value):
         for end, words in ((channel.high_pass, "high-pass"), (channel.low_pass, "low-pass")):
             if end and not self.corner_hz.holds(end.corner_hz):
                 said.append(_beyond(f"a {words} corner", end.corner_hz, "Hz", self.corner_hz))
-            if end and end.slope_db not in self.slopes_of(end.shape):
+            if end and not end.taps and end.slope_db not in self.slopes_of(end.shape):
                 said.append(self._no_slope(words, end))
+        said += self._refuse_taps(channel)
         count = len(channel.bands) + len(common)
         if count > self.bands:
             said.append(f"{count} bands, the common ones included, are more than the {self.bands} it has")
         return said + [words for band in (*channel.bands, *common) for words in self._refuse_band(band)]
+
+    def _refuse_taps(self, channel: Channel) -> list[str]:
+        """What of the taps of one channel this processor cannot do, and what would help."""
+        count = channel.tap_count
+        if not count:
+            return []
+        if count > self.taps:
+            has = f"the {self.taps} it has" if self.taps else "it has: it knows no FIR filter"
+            return [f"{count} taps are more than {has}"]
+        if channel.taps is not None and channel.taps.rate != self.rate:
+            return [
+                f"its taps are for {channel.taps.rate} samples a second, and it runs at {self.rate}: make them anew"
+            ]
+        said = []
+        for end, words in zip(channel.linear_ends, ("high-pass", "low-pass"), strict=True):
+            if end is None:
+                continue
+            off = off_db(end.slope_db, end.corner_hz, end.taps, self.rate, words == "high-pass")
+            if off > 2 * OFF_DB:
+                said.append(
+                    f"{end.taps} taps are too few for a linear-phase {words} of {end.slope_db} dB per octave at "
+                    f"{end.corner_hz:g} Hz: {off:.1f} dB off. {self._instead(end)}"
+                )
+        return said
+
+    def _instead(self, end: Crossover) -> str:
+        """What would do in the place of a linear-phase end with too few taps."""
+        needed = needed_taps(end.slope_db, end.corner_hz, self.rate)
+        if needed <= self.taps:
+            return f"It needs about {needed}"
+        higher = end.corner_hz * needed / max(self.taps, FEWEST_TAPS)
+        return f"Its {self.taps} taps are enough from about {higher:.0f} Hz up; below, sections are the way"
 
     def _refuse_band(self, band: Band) -> list[str]:
         said = []

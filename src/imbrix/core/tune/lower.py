@@ -1,4 +1,4 @@
-"""A tune lowered to what a processor runs: gain, whole samples of delay and second-order sections.
+"""A tune lowered to what a processor runs: gain, whole samples of delay, second-order sections and FIR taps.
 
 Prediction, the stand-in processor and the coefficient export all take their numbers from here, so that
 they cannot disagree.
@@ -8,11 +8,13 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+import scipy  # its signal part loads at first use: the start need not wait for it
 
 from imbrix.core.signal.signal import FloatArray
 from imbrix.core.tune import biquad
 from imbrix.core.tune.biquad import Section
 from imbrix.core.tune.crossover import sections
+from imbrix.core.tune.fir import linear_taps
 from imbrix.core.tune.routing import input_of
 from imbrix.core.tune.tune import Band, Channel, Input, Tune
 
@@ -26,12 +28,13 @@ LEVELLESS = {"all_pass": biquad.all_pass, "notch": biquad.notch}
 
 @dataclass(frozen=True, slots=True)
 class Lowered:
-    """`factor` carries gain and polarity; `delay` is in samples at `rate`; `sos` is (n, 6)."""
+    """`factor` carries gain and polarity; `delay` is in samples at `rate`; `sos` is (n, 6), `taps` are (t,)."""
 
     factor: float
     delay: int
     sos: FloatArray
     rate: int
+    taps: FloatArray
 
 
 @lru_cache(maxsize=8192)
@@ -48,20 +51,30 @@ def filters(channel: Channel, common: tuple[Band, ...], rate: int) -> list[Secti
     """Sections in the order in which they run: high-pass, low-pass, own bands, common bands; none for what is off."""
     rows: list[Section] = []
     for end, crossover in (("high_pass", channel.high_pass), ("low_pass", channel.low_pass)):
-        if crossover is not None:
+        if crossover is not None and not crossover.taps:
             rows.extend(sections(crossover.shape, crossover.slope_db, crossover.corner_hz, end, rate))
     rows.extend(band_section(band, rate) for band in (*channel.bands, *common) if not band.off)
     return rows
 
 
 def lower(channel: Channel, common: tuple[Band, ...], rate: int) -> Lowered:
-    """Lower one channel to `rate`. A channel without filters gets an empty (0, 6) array.
+    """Lower one channel to `rate`. A channel without filters gets an empty (0, 6) array, one without taps (0,).
 
     Muting is not part of it: a muted channel is still a channel with a response.
     """
     rows = filters(channel, common, rate)
     sos = np.array(rows, dtype=float).reshape(-1, 6)
-    return Lowered(factor(channel), delay_samples(channel, rate), sos, rate)
+    return Lowered(factor(channel), delay_samples(channel, rate), sos, rate, taps_of(channel, rate))
+
+
+def taps_of(channel: Channel, rate: int) -> FloatArray:
+    """All taps (t,) of a channel at `rate`: of its linear-phase ends and those that it keeps; (0,) without any."""
+    kept = channel.taps.values if channel.taps is not None else None
+    if not channel.linear_taps:
+        return np.zeros(0) if kept is None else kept
+    high, low = (one and (one.slope_db, one.corner_hz) for one in channel.linear_ends)
+    linear = linear_taps(high, low, channel.linear_taps, rate)
+    return linear if kept is None else np.asarray(scipy.signal.fftconvolve(linear, kept))
 
 
 def fed(tune: Tune, driver_id: str) -> list[tuple[float, Input]]:

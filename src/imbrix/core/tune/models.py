@@ -55,4 +55,27 @@ SMALL = Limits(
     band_gain_db=Range(least=-12, most=6, step=0.5),
     q=Range(least=0.5, most=10, step=0.1),
 )
-MODELS: dict[str, Limits] = {"six-by-eight": STOCK, "eight-by-twelve": LARGE, "two-by-six": SMALL}
+TAPS = Limits(
+    name="Four by six, long taps",
+    inputs=4,
+    outputs=6,
+    rate=48_000,
+    slots=4,
+    bands=12,
+    input_bands=10,
+    taps=4096,
+    latency_s=0.0008,
+    slope_db=48,
+    gain_db=Range(least=-60, most=12, step=0.1),
+    delay_s=Range(least=0, most=0.100),
+    corner_hz=Range(least=10, most=20_000, step=0.1),
+    band_hz=Range(least=10, most=20_000, step=0.1),
+    band_gain_db=Range(least=-24, most=12, step=0.1),
+    q=Range(least=0.2, most=30, step=0.01),
+)
+MODELS: dict[str, Limits] = {
+    "six-by-eight": STOCK,
+    "eight-by-twelve": LARGE,
+    "two-by-six": SMALL,
+    "four-by-six-taps": TAPS,
+}

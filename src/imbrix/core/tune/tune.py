@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 from imbrix.core.errors import InvalidError
 from imbrix.core.system.layout import FRAGILE_GUARD_HZ, Driver, Layout
 from imbrix.core.tune.crossover import SLOPES, Shape
+from imbrix.core.tune.fir import LINEAR_SLOPES, MOST_TAPS, Taps
 from imbrix.core.value import Value
 
 BandKind = Literal["peaking", "low_shelf", "high_shelf", "all_pass", "all_pass_1", "notch"]
@@ -16,14 +17,22 @@ Level = Annotated[float, Field(ge=-200, le=200, allow_inf_nan=False)]
 
 
 class Crossover(Value):
-    """One end of a channel's band."""
+    """One end of a channel's band: of second-order sections, or of linear phase in so many `taps` (an odd number)."""
 
     shape: Shape
     slope_db: int
     corner_hz: Hertz
+    taps: int = Field(default=0, ge=0, lt=MOST_TAPS)
 
     @model_validator(mode="after")
     def _family_has_slope(self) -> "Crossover":
+        if self.taps:
+            if self.shape != "linkwitz-riley" or self.slope_db not in LINEAR_SLOPES:
+                has = ", ".join(map(str, LINEAR_SLOPES))
+                raise InvalidError(f"of linear phase there is linkwitz-riley with {has} dB per octave")
+            if self.taps % 2 == 0:
+                raise InvalidError(f"{self.taps} taps of linear phase have no middle: take an odd number")
+            return self
         if self.slope_db not in SLOPES[self.shape]:
             has = ", ".join(map(str, SLOPES[self.shape]))
             raise InvalidError(f"{self.shape} has no slope of {self.slope_db} dB per octave; it has {has}")
@@ -60,6 +69,33 @@ class Channel(Value):
     high_pass: Crossover | None = None
     low_pass: Crossover | None = None
     bands: tuple[Band, ...] = ()
+    taps: Taps | None = None
+
+    @property
+    def linear_ends(self) -> tuple[Crossover | None, Crossover | None]:
+        """High-pass and low-pass where they are of linear phase."""
+        high, low = (one if one is not None and one.taps else None for one in (self.high_pass, self.low_pass))
+        return high, low
+
+    @property
+    def linear_taps(self) -> int:
+        """How many taps its linear-phase ends take together."""
+        return max((one.taps for one in self.linear_ends if one is not None), default=0)
+
+    @property
+    def tap_count(self) -> int:
+        """How many taps it needs: of linear-phase ends and of what it keeps, one run into the other."""
+        kept = self.taps.count if self.taps is not None else 0
+        return self.linear_taps + kept - 1 if self.linear_taps and kept else self.linear_taps + kept
+
+    @property
+    def tap_delay(self) -> int:
+        """By how many samples its taps delay the main pulse."""
+        return max(0, self.linear_taps - 1) // 2 + (self.taps.delay if self.taps is not None else 0)
+
+    def late_s(self, rate: int) -> float:
+        """By how many seconds its delay and its taps make it late."""
+        return self.delay_s + self.tap_delay / rate
 
     @property
     def all_passes(self) -> tuple[Band, ...]:

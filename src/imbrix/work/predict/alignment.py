@@ -20,7 +20,8 @@ def align_arrivals(space: Workspace, slug: str) -> Head:
     on = head(space, slug).id
     now = scene(space, slug)
     require_time(now)
-    arrivals = {name: arrival(space, slug, now.takes[name]) for name in now.ids}
+    tune, rate = head(space, slug).tune, processors.model(space, slug).rate
+    arrivals = {name: arrival(space, slug, now.takes[name]) + tune.channels[name].tap_delay / rate for name in now.ids}
     last = max(arrivals.values())
     delays = {name: last - comes for name, comes in arrivals.items()}
     return commit(space, slug, [SetDelays(delays_s=delays)], "Delays set by arrival", on)

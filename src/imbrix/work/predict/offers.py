@@ -96,7 +96,7 @@ def _why_not(now: Scene, seam: Seam) -> str:
 def _alternatives(tune: Tune, seam: Seam, model: Limits) -> list[Crossover]:
     """Other slopes at the same corner that are worth a look, of those that the processor has."""
     now = tune.channels[seam.uppers[0]].high_pass
-    if seam.ways is None or seam.name not in tune.tied_ways or now is None:
+    if seam.ways is None or seam.name not in tune.tied_ways or now is None or now.taps:
         return []
     return [
         Crossover(shape=shape, slope_db=slope, corner_hz=now.corner_hz)
@@ -196,7 +196,8 @@ def _together(system: System, seam: Seam, tune: Tune) -> float | None:
     if not {*seam.lowers, *seam.uppers} <= set(system.ids):
         return None
     lower, upper = (
-        sum(system.arrivals[name].seconds + tune.channels[name].delay_s for name in names) / len(names)
+        sum(system.arrivals[name].seconds + tune.channels[name].late_s(system.limits.rate) for name in names)
+        / len(names)
         for names in (seam.lowers, seam.uppers)
     )
     return lower - upper

@@ -1,0 +1,169 @@
+"""FIR taps for a channel or for the whole: what the core finds for the takes in force, as edits and in sentences."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from imbrix.core.errors import ConflictError, InvalidError
+from imbrix.core.fir.together import Part, Together, alone, together
+from imbrix.core.fir.wish import Wish
+from imbrix.core.look.cycles import within_cycles
+from imbrix.core.signal.measures import without_filters
+from imbrix.core.signal.response import Gate, response
+from imbrix.core.signal.signal import ComplexArray
+from imbrix.core.system.layout import Layout
+from imbrix.core.tune.apply import apply
+from imbrix.core.tune.edits import Edit, SetChannel, SetTaps
+from imbrix.core.tune.fir import Taps
+from imbrix.core.tune.limits import Limits
+from imbrix.core.tune.tune import Channel, Tune
+from imbrix.work.ground import processors
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.scene import Scene, acoustic_target, scene
+from imbrix.work.predict.spots import Spots, require_time, spots_of
+from imbrix.work.takes.reading import bare, filters, mended_impulse, place_dips, reading
+from imbrix.work.takes.shelf import Take, through
+from imbrix.work.tune.revisions import head
+
+DOES = {"linear": "linear phase", "excess": "excess phase", "keep": "magnitude"}
+
+
+@dataclass(frozen=True)
+class Found:
+    """Taps on a revision: what was found, the edits that set it, the places it was judged at, and what to say."""
+
+    revision: int
+    found: Together
+    edits: tuple[Edit, ...]
+    places: tuple[str, ...]
+    says: tuple[str, ...]
+
+
+def fir(space: Workspace, slug: str, channel: str, wish: Wish) -> Found:
+    """Taps for a channel, or for all of them together where none is named. Nothing is kept.
+
+    Raises ConflictError where takes are missing or show no phase, InvalidError where the wish cannot be done.
+    """
+    model = processors.model(space, slug)
+    now = scene(space, slug)
+    present = head(space, slug)
+    plain = _plain(present.tune, now.layout, model)
+    names = (channel,) if channel else now.ids
+    _check(space, slug, now, model, plain, names, wish)
+    spots = spots_of(space, now, timed=not channel)
+    places = _places(now, spots, names, bool(channel))
+    parts = [_part(space, slug, now, spots, plain, name, places, wish) for name in names]
+    found = alone(parts[0], space.grid, wish, model.rate) if channel else together(parts, space.grid, wish, model.rate)
+    edits = _edits(found, plain, model, wish)
+    return Found(present.id, found, edits, places, _says(found, now.layout, places, wish))
+
+
+def _plain(tune: Tune, layout: Layout, model: Limits) -> Tune:
+    """The tune without the taps that its channels keep, in time as it is; linear-phase ends stay."""
+    return apply(tune, [SetTaps(channel=name) for name, one in tune.channels.items() if one.taps], layout, model)
+
+
+def _check(
+    space: Workspace, slug: str, now: Scene, model: Limits, plain: Tune, names: tuple[str, ...], wish: Wish
+) -> None:
+    if not model.taps:
+        raise ConflictError(f"{model.name} has no FIR filter: choose a model of processor that has taps")
+    linear = max((plain.channels[name].linear_taps for name in names), default=0)
+    room = model.taps - max(0, linear - 1)
+    if wish.taps > room:
+        beside = f", {linear} of which its linear-phase ends take" if linear else ""
+        raise InvalidError(f"{wish.taps} taps are more than the {room} that are left of {model.taps}{beside}")
+    if len(names) == 1:
+        one = now.takes.get(names[0])
+        driver = now.layout.driver(names[0])
+        if one is None:
+            raise ConflictError(f"{driver.name}: no take yet; record it first")
+        if not one.has_impulse:
+            raise ConflictError(f"{driver.name}: its take shows levels only; record a sweep for its phase")
+    else:
+        require_time(now)
+
+
+def _places(now: Scene, spots: Spots, names: tuple[str, ...], one: bool) -> tuple[str, ...]:
+    """The place of the takes in force, and the others at which all of them were recorded."""
+    first = now.takes[names[0]].details.position
+    shared = [spot for spot in spots[names[0]] if all(spot in spots[name] for name in names)]
+    return (first, *(spot for spot in shared if spot != first))
+
+
+def _part(
+    space: Workspace,
+    slug: str,
+    now: Scene,
+    spots: Spots,
+    plain: Tune,
+    name: str,
+    places: tuple[str, ...],
+    wish: Wish,
+) -> Part:
+    driver = now.layout.driver(name)
+    filtered = processors.predictor(space, slug).through(plain, [name])[0]
+    takes = [now.takes[name] if n == 0 else spots[name][spot] for n, spot in enumerate(places)]
+    heard = np.array([_seen(space, one, wish) * filtered for one in takes])
+    late = plain.channels[name].late_s(now.rate)
+    about = tuple(reading(space, one).arrival_s - _before(space, one) + late for one in takes)
+    target, low, high = acoustic_target(space, slug, plain, driver)
+    dips = place_dips(space, slug, takes[0], 12) if wish.magnitude else 0.0
+    return Part(name, driver.side, heard, about, target, (low, high), dips)
+
+
+def _before(space: Workspace, one: Take) -> float:
+    """By how many seconds what a take was made through delayed it."""
+    made = through(space, one)
+    return made.channels[one.channels[0]].late_s(one.details.processor_rate)
+
+
+def _seen(space: Workspace, one: Take, wish: Wish) -> ComplexArray:
+    """A driver's response (n,) as the wish looks at it: through cycles, a gate, or whole."""
+    known = bare(space, one)
+    if wish.cycles:
+        seen = without_filters(within_cycles(mended_impulse(space, one), space.grid, wish.cycles), filters(space, one))
+    elif wish.gate_ms:
+        gate = Gate(before_s=min(0.02, wish.gate_ms / 1e3), after_s=wish.gate_ms / 1e3)
+        seen = without_filters(response(mended_impulse(space, one), space.grid, gate), filters(space, one))
+    else:
+        seen = known
+    return np.asarray(np.where(np.isfinite(known) & np.isfinite(seen), seen, 0.0))
+
+
+def _edits(found: Together, plain: Tune, model: Limits, wish: Wish) -> tuple[Edit, ...]:
+    edits: list[Edit] = []
+    for name, one in found.made.items():
+        channel: Channel = plain.channels[name]
+        if name in found.inverted:
+            edits.append(SetChannel(channel=name, inverted=not channel.inverted))
+        does = DOES[wish.phase] if wish.phase == "keep" or not wish.magnitude else f"{DOES[wish.phase]} and magnitude"
+        says = f"{does}, {one.low_hz:.0f} to {one.high_hz:.0f} Hz"
+        late = one.delay if len(found.made) == 1 and not found.left_out else found.late
+        edits.append(SetTaps(channel=name, taps=Taps.of(one.taps, model.rate, late, says)))
+    return tuple(edits)
+
+
+def _says(found: Together, layout: Layout, places: tuple[str, ...], wish: Wish) -> tuple[str, ...]:
+    """What is to be known before they are taken."""
+    name = {one.id: one.name for one in layout.drivers}
+    said = []
+    if found.inverted:
+        who = ", ".join(name[one] for one in found.inverted)
+        said.append(f"{who}: points the other way than the rest; its polarity is changed first")
+    for one, why in found.left_out.items():
+        said.append(f"{name[one]} is left as it is: {why}")
+    for one, made in found.made.items():
+        if made.pre_db > wish.pre_db + 0.5:
+            said.append(
+                f"{name[one]}: {made.pre_db:.0f} dB before the main pulse, over the limit; what plays so low rings so "
+                "early with linear phase: raise the span's lower end, or take excess phase"
+            )
+        for low, high in made.left_out_hz[:3]:
+            said.append(f"{name[one]}: {low:.0f} to {high:.0f} Hz moves with the microphone, and is left alone")
+    harmed = [places[spot.place] or "the first place" for spot in found.spots if spot.place and spot.harmed]
+    if harmed:
+        said.append(f"It helps where it was made and harms {', '.join(harmed)}: narrow the span, or record more places")
+    if len(places) < 2:
+        said.append("Judged at one spot: takes at a second place would tell what moves with the microphone.")
+    return tuple(said)
