@@ -3,7 +3,7 @@
 import pytest
 from starlette.testclient import TestClient
 
-from imbrix.core.tune.models import SMALL
+from imbrix.core.tune.models import MODELS, SMALL
 from imbrix.formats.processor_model import read_model, write_model
 
 BASE = "/api/projects/wren"
@@ -16,7 +16,7 @@ def bring(client: TestClient, data: bytes) -> object:
 
 
 def test_an_own_model_is_brought_chosen_exported_and_removed(client: TestClient) -> None:
-    assert [one["key"] for one in client.get("/api/models").json()] == ["six-by-eight", "eight-by-twelve", "two-by-six"]
+    assert [one["key"] for one in client.get("/api/models").json()] == list(MODELS)
     made = bring(client, write_model(OWN).encode()).json()
     assert made == {"key": "own-1", "name": "Mine"}
     exported = client.get("/api/models/own-1.json")
@@ -38,7 +38,7 @@ def test_a_file_that_is_no_model_is_refused_with_its_line_and_nothing_is_kept(cl
     answer = bring(client, data.encode())
     assert answer.status_code == 422
     assert answer.json()["detail"].startswith(f"line {line}: model.bands: ")
-    assert len(client.get("/api/models").json()) == 3
+    assert len(client.get("/api/models").json()) == len(MODELS)
 
 
 def test_a_tune_is_made_to_fit_in_one_revision(client: TestClient) -> None:

@@ -3,7 +3,7 @@
 from dataclasses import replace
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Path, Query
 from fastapi.responses import JSONResponse, Response, StreamingResponse
 
 from imbrix.api.answers import download, file_of
@@ -13,7 +13,9 @@ from imbrix.api.schemas import SweepIn
 from imbrix.core.tune.fixed_point import Format
 from imbrix.formats import wav
 from imbrix.formats.coefficients import Convention, Kind, Sign
+from imbrix.formats.taps import TapsKind
 from imbrix.work.handover import coefficients, exports, journal, project_out, report
+from imbrix.work.handover.taps import taps_file
 from imbrix.work.rig import rig
 from imbrix.work.takes import given, recording
 
@@ -52,6 +54,15 @@ def get_coefficients(
 def get_effect(slug: Slug, space: AtSpace, fixed: Fixed = "2.30") -> list[coefficients.Effect]:
     """By output the largest error from 20 Hz to 20 kHz, or why the format cannot hold it."""
     return coefficients.effects(space, slug, Format.read(fixed or "2.30"))
+
+
+TAPS_MEDIA = {"wav": "audio/wav", "csv": "text/csv", "txt": "text/plain", "f32": "application/octet-stream"}
+
+
+@router.get("/taps/{channel}.{kind}", summary="FIR taps of a channel", responses=file_of(*TAPS_MEDIA.values()))
+def get_taps(slug: Slug, channel: Annotated[str, Path(max_length=60)], kind: TapsKind, space: AtSpace) -> Response:
+    """As the processor runs them, at its rate: float WAV, CSV, text, or raw float32 in little-endian order."""
+    return download(taps_file(space, slug, channel, kind), f"{slug}-{channel}-taps.{kind}", TAPS_MEDIA[kind])
 
 
 @router.get("/takes/{take_id}/response.txt", summary="A response as text", responses=file_of("text/plain"))

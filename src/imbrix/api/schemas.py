@@ -219,6 +219,9 @@ class CurvesIn(Request):
     take: Number | None = None
     compare: Number | None = None
     below: Below | None = None
+    part: str | None = Field(default=None, max_length=20)
+    pre_ms: float | None = Field(default=None, ge=0, le=100)
+    pre_db: float | None = Field(default=None, ge=-120, le=0)
     span_low_hz: float | None = Field(default=None, ge=20, le=20_000)
     span_high_hz: float | None = Field(default=None, ge=20, le=20_000)
     low_hz: float | None = Field(default=None, ge=20, le=20_000)

@@ -24,7 +24,8 @@ Sign = Literal["subtract", "add"]
 class Coefficients:
     """The sections of one output or input: `sos` (n, 6) with a0 of 1, and the same in fixed point where asked for.
 
-    An output `hears` the inputs by these factors, in their order; `plain` is an input that does nothing.
+    `taps` are those of its FIR filter. An output `hears` the inputs by these factors, in their order; `plain` is an
+    input that does nothing.
     """
 
     name: str
@@ -37,6 +38,7 @@ class Coefficients:
     muted: bool = False
     plain: bool = False
     rounded: Rounded | None = None
+    taps: tuple[float, ...] = ()
 
 
 def lowered(tune: Tune, layout: Layout, inputs: int, rate: int) -> list[Coefficients]:
@@ -54,6 +56,7 @@ def lowered(tune: Tune, layout: Layout, inputs: int, rate: int) -> list[Coeffici
                 runs.sos,
                 hears=tuple(sources(tune, driver, inputs)),
                 muted=not tune.audible(driver.id),
+                taps=tuple(runs.taps.tolist()),
             )
         )
     for number in range(1, inputs + 1):
@@ -81,7 +84,7 @@ def sections_json(tune: Tune, layout: Layout, inputs: int, rate: int, title: str
             fed.append({"input": one.number, **runs, "sections": one.sos.tolist()})
             continue
         told = {"output": one.number, "name": one.name, **runs, "muted": one.muted, "hears": list(one.hears)}
-        channels.append({**told, "sections": one.sos.tolist()})
+        channels.append({**told, "sections": one.sos.tolist(), **({"taps": list(one.taps)} if one.taps else {})})
     whole = {"title": title, "sample_rate": rate, "convention": CONVENTION, "inputs": fed, "channels": channels}
     return json.dumps(whole, indent=2)
 
@@ -124,6 +127,8 @@ def notes(title: str, rate: int, convention: Convention, channels: list[Coeffici
         "An output hears the inputs, each through its own sections, added up by its factors in their order; an input "
         "that is not listed passes as it is.",
     ]
+    if any(one.taps for one in channels):
+        lines.append("FIR taps run after the sections; they are in floating point, and in files of their own too.")
     first = next((one.rounded for one in channels if one.rounded is not None), None)
     if first is not None:
         lines.append(
@@ -174,11 +179,13 @@ def _text(head: list[str], convention: Convention, channels: list[Coefficients])
         for n, row in enumerate(_rows(one, convention)):
             shift = _shift(one, n)
             lines.append("  ".join(row) + (f"  # shift {shift}" if shift else ""))
+        if one.taps:
+            lines += [f"# {len(one.taps)} FIR taps", *(f"{value:.9g}" for value in one.taps)]
     return "\n".join(lines) + "\n"
 
 
 def _csv(convention: Convention, channels: list[Coefficients]) -> str:
-    """A row for each section; what has none gets one row without a section."""
+    """A row for each section; what has none gets one row without a section. FIR taps have files of their own."""
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\n")
     of_all = ["of", "number", "name", "factor", "delay samples", "hears", "muted"]
@@ -207,6 +214,8 @@ def _json(head: list[str], rate: int, convention: Convention, channels: list[Coe
                 convention.row(row).tolist() for row in (one.sos if one.rounded is None else one.rounded.words)
             ],
         }
+        if one.taps:
+            of_one["taps"] = list(one.taps)
         if one.rounded is not None:
             of_one |= {"format": str(one.rounded.format), "shifts": one.rounded.shifts.tolist()}
         found.append(of_one)
@@ -234,5 +243,9 @@ def _header(head: list[str], convention: Convention, channels: list[Coefficients
             if first is not None:
                 shifts = ", ".join(str(_shift(one, n)) for n in range(len(rows)))
                 lines.append(f"static const int {called}_shifts[{len(rows)}] = {{ {shifts} }};")
+        if one.taps:
+            lines.append(f"#define {called.upper()}_TAPS {len(one.taps)}")
+            values = ", ".join(f"{value:.9g}" for value in one.taps)
+            lines.append(f"static const double {called}_taps[{len(one.taps)}] = {{ {values} }};")
         lines.append("")
     return "\n".join([*lines, "#endif", ""])

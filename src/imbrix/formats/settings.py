@@ -31,6 +31,8 @@ def settings_json(tune: Tune, layout: Layout, inputs: int, title: str) -> str:
         for end in ("high_pass", "low_pass"):
             crossover = getattr(channel, end)
             row[end] = crossover and crossover.model_dump()
+        if channel.taps is not None:
+            row["taps"] = {"says": channel.taps.says, "words": channel.taps.words}
         row["bands"] = [band.model_dump() for band in (*channel.bands, *tune.common)]
         channels.append(row)
     fed = [
@@ -63,6 +65,7 @@ def settings_csv(tune: Tune, layout: Layout, inputs: int) -> str:
             ("muted", "no" if tune.audible(driver.id) else "yes"),
             ("high-pass", crossover_words(channel.high_pass)),
             ("low-pass", crossover_words(channel.low_pass)),
+            *([] if channel.taps is None else [("taps", channel.taps.words)]),
             *((f"band {n}", band_words(band)) for n, band in enumerate((*channel.bands, *tune.common), 1)),
         ]
         table.writerows([driver.output, driver.name, *row] for row in rows)

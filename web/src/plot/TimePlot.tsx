@@ -29,6 +29,8 @@ interface Props {
   lines: TimeLine[];
   range: [number, number];
   height: number;
+  /** From where to where is shown first, in milliseconds. */
+  fit?: [number, number];
   gate: number;
   from?: number;
   onFrom?: (ms: number) => void;
@@ -40,14 +42,27 @@ const FIT: [number, number] = [-2, 20];
 const TOP = 8;
 const BOTTOM = 22;
 
-export function TimePlot({ name, unit, lines, range, height, gate, from = 0, onFrom, reflection, onGate }: Props) {
+export function TimePlot({
+  name,
+  unit,
+  lines,
+  range,
+  height,
+  fit = FIT,
+  gate,
+  from = 0,
+  onFrom,
+  reflection,
+  onGate,
+}: Props) {
   const { own } = useTheme();
   const [holder, { width }] = useSize<HTMLDivElement>();
-  const [span, setSpan] = useState<[number, number]>(FIT);
+  const [span, setSpan] = useState<[number, number]>(fit);
   const [at, setAt] = useState<number | null>(null);
   const [dragged, setDragged] = useState<number | null>(null);
   const [begun, setBegun] = useState<number | null>(null);
   const inner = Math.max(1, width - LEFT - RIGHT);
+  const first = fit === FIT ? -3 : -45;
   const toX = (ms: number) => LEFT + ((ms - span[0]) / (span[1] - span[0])) * inner;
   const toMs = (x: number) => span[0] + ((x - LEFT) / inner) * (span[1] - span[0]);
   const toY = (value: number) => TOP + ((range[1] - value) / (range[1] - range[0])) * (height - TOP - BOTTOM);
@@ -56,7 +71,10 @@ export function TimePlot({ name, unit, lines, range, height, gate, from = 0, onF
     event.preventDefault();
     const centre = toMs(event.clientX - holder.current!.getBoundingClientRect().left);
     const factor = event.deltaY > 0 ? 1.25 : 0.8;
-    setSpan([Math.max(-3, centre + (span[0] - centre) * factor), Math.min(40, centre + (span[1] - centre) * factor)]);
+    setSpan([
+      Math.max(first, centre + (span[0] - centre) * factor),
+      Math.min(40, centre + (span[1] - centre) * factor),
+    ]);
   });
 
   const wide = span[1] - span[0];
@@ -75,7 +93,7 @@ export function TimePlot({ name, unit, lines, range, height, gate, from = 0, onF
       role="group"
       aria-label={name}
       sx={{ position: 'relative', height, width: '100%' }}
-      onDoubleClick={() => setSpan(FIT)}
+      onDoubleClick={() => setSpan(fit)}
       onPointerMove={(event) => setAt(toMs(event.clientX - event.currentTarget.getBoundingClientRect().left))}
       onPointerLeave={() => setAt(null)}>
       {width > 0 && (
@@ -92,7 +110,7 @@ export function TimePlot({ name, unit, lines, range, height, gate, from = 0, onF
               event,
               (x) => {
                 const by = ((x - (begun - box.left)) / inner) * (from[1] - from[0]);
-                setSpan([Math.max(-3, from[0] - by), Math.min(40, from[1] - by)]);
+                setSpan([Math.max(first, from[0] - by), Math.min(40, from[1] - by)]);
               },
               () => undefined,
             );

@@ -26,6 +26,8 @@ export const OF_VIEW = [
   'low',
   'high',
   'fixed',
+  'taps',
+  'wish',
 ] as const satisfies (keyof WindowState)[];
 
 export type OfView = Pick<WindowState, (typeof OF_VIEW)[number]>;
@@ -43,6 +45,7 @@ const takeOf = (stage: Stage, now: OfView): number | null => {
 const partOf = (stage: Stage, now: OfView): string => {
   if (stage === 'rig') return now.part;
   if (stage === 'handover') return now.fixed;
+  if (stage === 'voice') return now.taps ? 'taps' : '';
   if (stage === 'source') return now.sourcePart === 'sum' ? now.sourceSum : now.sourcePart;
   return stage === 'drivers' && now.tab === 'impedance' ? 'impedance' : '';
 };
@@ -62,6 +65,8 @@ export const viewOf = (stage: Stage, now: OfView, project?: Project): View => ({
   lens: now.lens,
   span_low_hz: now.span?.[0] ?? null,
   span_high_hz: now.span?.[1] ?? null,
+  pre_ms: stage === 'voice' && now.taps ? now.wish.pre_ms : 0,
+  pre_db: stage === 'voice' && now.taps ? now.wish.pre_db : 0,
   raw_from: now.rawShown[0],
   raw_to: now.rawShown[1],
   mark_from: now.rawMarked[0],

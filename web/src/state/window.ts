@@ -4,7 +4,19 @@ import type { Length } from './lengths';
 import type { Width } from './width';
 import { CLOSED, type Microphone } from '../sound/browserSound';
 import { useShallow } from 'zustand/react/shallow';
-import type { Below, Edit, FitFigures, Growing, Lens, Loading, Picture, Progress, RigPart, Weight } from '../api/types';
+import type {
+  Below,
+  Edit,
+  FitFigures,
+  Growing,
+  Lens,
+  Loading,
+  Picture,
+  Progress,
+  RigPart,
+  Weight,
+  Wish,
+} from '../api/types';
 
 export type Mode = 'dark' | 'light';
 
@@ -64,6 +76,8 @@ interface Looking {
   width: Width;
   /** Whether bands are shown as third octaves beside each other. */
   thirds: boolean;
+  /** Whether FIR taps are shown in the place of bands. */
+  taps: boolean;
   smoothing: number | 'hearing' | null;
   zoom: Zoom;
   zoomed: { zoom: Zoom; at: number }[];
@@ -119,6 +133,8 @@ interface Fitting {
   /** What the last fit left alone, and of what it was: empty for all channels. */
   leftAlone: { about: string; dips: FitFigures['left'] } | null;
   limits: Limits;
+  /** What is wanted of FIR taps. */
+  wish: Wish;
   /** Whether fits go by all places of the microphone together. */
   fitPlaces: boolean;
 }
@@ -202,6 +218,7 @@ const looking: Slice<Looking> = () => ({
   band: null,
   width: 'Q',
   thirds: false,
+  taps: false,
   smoothing: 6,
   zoom: { axis: [20, 20000], ranges: {} },
   zoomed: [],
@@ -278,6 +295,22 @@ const fitting: Slice<Fitting> = () => ({
   together: false,
   leftAlone: null,
   limits: { count: null, boost_db: 3, cut_db: 12, most_q: 6, low_hz: 20, high_hz: 20000, worst_db: 6, weights: [] },
+  wish: {
+    phase: 'linear',
+    magnitude: false,
+    low_hz: 200,
+    high_hz: 16000,
+    taps: 2047,
+    boost_db: 4,
+    cut_db: 12,
+    beyond_db: 1,
+    group_delay_ms: 5,
+    pre_ms: 3,
+    pre_db: -40,
+    latency_ms: 0,
+    cycles: 6,
+    gate_ms: 0,
+  },
   fitPlaces: false,
 });
 

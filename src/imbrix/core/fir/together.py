@@ -21,8 +21,9 @@ HARM_DEG = 3.0
 
 @dataclass(frozen=True)
 class Part:
-    """A way to be corrected, of one side or both: `heard` (p, n) through its channel without taps at the places, about when it arrives at
-    each, its target (n,) in dB, its own span in hertz, and the dips (n,) in dB that belong to the place."""
+    """A way to be corrected, of one side or both: what is `heard` (p, n) of it without taps at the places, about when
+    it arrives at each, its target (n,) in dB, its own span in hertz, and the dips (n,) in dB that belong to the place.
+    """
 
     name: str
     side: Side
@@ -129,7 +130,9 @@ def together(parts: list[Part], frequencies: FloatArray, wish: Wish, rate: int) 
         after += sign * part.heard * through * at
     span = min(one.low_hz for one in found.values()), max(one.high_hz for one in found.values())
     whole = wish.model_copy(update={"low_hz": span[0], "high_hz": span[1]})
-    most = np.sum([np.abs(part.heard[0]) for part in parts], axis=0)  # what nothing is lost of
+    # Against what nothing is lost of, or against the targets where they are aimed at.
+    sizes = [10 ** (part.target_db / 20) if wish.magnitude else np.abs(part.heard[0]) for part in parts]
+    most = np.sum(sizes, axis=0)
     return Together(
         found,
         late,

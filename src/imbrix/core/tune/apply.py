@@ -1,6 +1,7 @@
 """Applying edits to a tune, with the ties and the order in time that go with them."""
 
 from collections.abc import Sequence
+from typing import Any
 
 from pydantic import ValidationError
 
@@ -29,7 +30,7 @@ from imbrix.core.tune.edits import (
     StepSeam,
     StepTarget,
 )
-from imbrix.core.tune.fir import LINEAR_SLOPES
+from imbrix.core.tune.fir import LINEAR_SLOPES, needed_taps
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.routing import input_of, routed, shared, trimmed
 from imbrix.core.tune.tune import Band, Crossover, Placement, Tune, neutral
@@ -199,19 +200,42 @@ def _set_crossover(tune: Tune, edit: SetCrossover, layout: Layout, limits: Limit
     if now is None and limits:
         base = limits.nearest(base)
     values = {**base.model_dump(), **given}
+    if edit.linear is not None:
+        values["taps"] = _taps_for(limits, values) if edit.linear else 0
     if values["taps"] and edit.shape is None:
         values["shape"] = "linkwitz-riley"
     elif edit.shape is not None and edit.shape != "linkwitz-riley" and not edit.taps:
         values["taps"] = 0  # another family than this is of sections
     if "slope_db" not in given:  # a new family takes the nearest slope it has
-        anew = edit.shape is not None or edit.taps == 0 or now is None  # moving a corner does not change a slope
+        sections_again = now is not None and now.taps > 0 and not values["taps"]
+        anew = edit.shape is not None or sections_again or now is None  # moving a corner does not change a slope
         has = (limits.slopes_of(values["shape"]) if limits and anew else ()) or SLOPES[values["shape"]]
         slopes = LINEAR_SLOPES if values["taps"] else has
         values["slope_db"] = min(slopes, key=lambda slope: abs(slope - values["slope_db"]))
+    if limits and edit.taps is None and 0 < values["taps"] < _needed(limits, values):
+        # Taps follow a corner that moves, and a steeper slope.
+        values["taps"] = max(values["taps"], _taps_for(limits, values))
     end = Crossover(**values)
     for name, which in followers(tune, layout, driver.id, edit.end):
         tune = tune.with_channel(name, **{which: end})
     return tune
+
+
+ROOM = 0.8
+"""A linear-phase end gets taps enough for its corner to move down by so much."""
+
+
+def _needed(limits: Limits, values: dict[str, Any]) -> int:
+    return needed_taps(values["slope_db"], values["corner_hz"], limits.rate)
+
+
+def _taps_for(limits: Limits | None, values: dict[str, Any]) -> int:
+    """How many taps a linear-phase end gets: what it needs, as far as there are so many."""
+    if limits is None or not limits.taps:
+        raise InvalidError("the processor has no FIR filter: linear phase needs taps")
+    slope = min(LINEAR_SLOPES, key=lambda one: abs(one - values["slope_db"]))
+    needed = needed_taps(slope, ROOM * values["corner_hz"], limits.rate)
+    return min(needed, limits.taps - (1 - limits.taps % 2))
 
 
 def _step(tune: Tune, edit: Step, layout: Layout) -> Tune:

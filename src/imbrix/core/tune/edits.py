@@ -28,7 +28,8 @@ class SetChannel(Value):
 class SetCrossover(Value):
     """One end of a channel's band, followed by whatever is tied to it; `off` takes the filter away.
 
-    With `taps` it is of linear phase in so many, with 0 of sections again.
+    With `taps` it is of linear phase in so many, with 0 of sections again; `linear` leaves it to the processor's model
+    how many.
     """
 
     do: Literal["crossover"] = "crossover"
@@ -38,6 +39,7 @@ class SetCrossover(Value):
     slope_db: int | None = None
     corner_hz: Hertz | None = None
     taps: Annotated[int, Field(ge=0, lt=MOST_TAPS)] | None = None
+    linear: bool | None = None
     off: bool = False
 
 

@@ -126,11 +126,17 @@ def off_db(slope_db: int, corner_hz: float, count: int, rate: int, high: bool = 
 
 
 def needed_taps(slope_db: int, corner_hz: float, rate: int) -> int:
-    """About how many taps a linear-phase crossover needs: the fewest of a row that grows by an eighth and are not off
-    by more than half a decibel. Odd."""
-    count = FEWEST_TAPS
-    while count < MOST_TAPS:
-        if max(off_db(slope_db, corner_hz, count, rate, high) for high in (True, False)) <= OFF_DB:
-            return count
-        count = int(count * 1.125) // 2 * 2 + 1
-    raise InvalidError(f"a corner of {corner_hz:g} Hz needs more than {MOST_TAPS} taps at {rate} samples a second")
+    """About how many taps a linear-phase crossover needs to be off by half a decibel at most where it passes. Odd.
+
+    They are as many periods of the corner, whatever that is: a kernel is stretched with it.
+    """
+    return int(np.ceil(_periods(slope_db) * rate / corner_hz)) // 2 * 2 + 1
+
+
+@lru_cache(maxsize=32)
+def _periods(slope_db: int) -> float:
+    """How many periods of its corner the taps of a slope have to last."""
+    corner, rate, count = 1000.0, 48_000, FEWEST_TAPS
+    while max(off_db(slope_db, corner, count, rate, high) for high in (True, False)) > OFF_DB:
+        count = int(count * 1.0625 + 1) // 2 * 2 + 1
+    return count * corner / rate

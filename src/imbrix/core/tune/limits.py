@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 from imbrix.core.errors import InvalidError
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.crossover import SLOPES, Shape
-from imbrix.core.tune.fir import FEWEST_TAPS, OFF_DB, needed_taps, off_db
+from imbrix.core.tune.fir import OFF_DB, needed_taps, off_db
 from imbrix.core.tune.tune import Band, Channel, Crossover, Input, Tune
 from imbrix.core.value import Value
 
@@ -248,8 +248,8 @@ class Limits(Value):
         needed = needed_taps(end.slope_db, end.corner_hz, self.rate)
         if needed <= self.taps:
             return f"It needs about {needed}"
-        higher = end.corner_hz * needed / max(self.taps, FEWEST_TAPS)
-        return f"Its {self.taps} taps are enough from about {higher:.0f} Hz up; below, sections are the way"
+        enough = end.corner_hz * needed / self.taps
+        return f"Its {self.taps} taps are enough from about {enough:.0f} Hz up; below, sections are the way"
 
     def _refuse_band(self, band: Band) -> list[str]:
         said = []

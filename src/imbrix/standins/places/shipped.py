@@ -66,7 +66,7 @@ SHIPPED: dict[str, Shipped] = {
             room.SLUG,
             room.NAME,
             room.layout,
-            "six-by-eight",
+            "four-by-six-taps",
             "midbass-r",
             room.place,
             (("before the left one", *room.spot_before("left")), ("before the right one", *room.spot_before("right"))),

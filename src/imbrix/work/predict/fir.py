@@ -7,10 +7,6 @@ import numpy as np
 from imbrix.core.errors import ConflictError, InvalidError
 from imbrix.core.fir.together import Part, Together, alone, together
 from imbrix.core.fir.wish import Wish
-from imbrix.core.look.cycles import within_cycles
-from imbrix.core.signal.measures import without_filters
-from imbrix.core.signal.response import Gate, response
-from imbrix.core.signal.signal import ComplexArray
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.apply import apply
 from imbrix.core.tune.edits import Edit, SetChannel, SetTaps
@@ -21,7 +17,8 @@ from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, acoustic_target, scene
 from imbrix.work.predict.spots import Spots, require_time, spots_of
-from imbrix.work.takes.reading import bare, filters, mended_impulse, place_dips, reading
+from imbrix.work.takes.reading import place_dips, reading
+from imbrix.work.takes.seen import seen
 from imbrix.work.takes.shelf import Take, through
 from imbrix.work.tune.revisions import head
 
@@ -48,7 +45,7 @@ def fir(space: Workspace, slug: str, channel: str, wish: Wish) -> Found:
     now = scene(space, slug)
     present = head(space, slug)
     plain = _plain(present.tune, now.layout, model)
-    names = (channel,) if channel else now.ids
+    names = (now.layout.driver(channel).id,) if channel else now.ids
     _check(space, slug, now, model, plain, names, wish)
     spots = spots_of(space, now, timed=not channel)
     places = _places(now, spots, names, bool(channel))
@@ -104,7 +101,7 @@ def _part(
     driver = now.layout.driver(name)
     filtered = processors.predictor(space, slug).through(plain, [name])[0]
     takes = [now.takes[name] if n == 0 else spots[name][spot] for n, spot in enumerate(places)]
-    heard = np.array([_seen(space, one, wish) * filtered for one in takes])
+    heard = np.array([seen(space, one, wish.cycles, wish.gate_ms) * filtered for one in takes])
     late = plain.channels[name].late_s(now.rate)
     about = tuple(reading(space, one).arrival_s - _before(space, one) + late for one in takes)
     target, low, high = acoustic_target(space, slug, plain, driver)
@@ -116,19 +113,6 @@ def _before(space: Workspace, one: Take) -> float:
     """By how many seconds what a take was made through delayed it."""
     made = through(space, one)
     return made.channels[one.channels[0]].late_s(one.details.processor_rate)
-
-
-def _seen(space: Workspace, one: Take, wish: Wish) -> ComplexArray:
-    """A driver's response (n,) as the wish looks at it: through cycles, a gate, or whole."""
-    known = bare(space, one)
-    if wish.cycles:
-        seen = without_filters(within_cycles(mended_impulse(space, one), space.grid, wish.cycles), filters(space, one))
-    elif wish.gate_ms:
-        gate = Gate(before_s=min(0.02, wish.gate_ms / 1e3), after_s=wish.gate_ms / 1e3)
-        seen = without_filters(response(mended_impulse(space, one), space.grid, gate), filters(space, one))
-    else:
-        seen = known
-    return np.asarray(np.where(np.isfinite(known) & np.isfinite(seen), seen, 0.0))
 
 
 def _edits(found: Together, plain: Tune, model: Limits, wish: Wish) -> tuple[Edit, ...]:

@@ -5,6 +5,7 @@ from pydantic import BaseModel
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.changes import Change
 from imbrix.core.tune.crossover import SLOPES, Shape
+from imbrix.core.tune.fir import LINEAR_SLOPES
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.routing import sources, words
 from imbrix.core.tune.tune import Tune
@@ -32,6 +33,8 @@ class LinkState(BaseModel):
     active_slot: int | None
     locked_slots: list[int]
     slopes: dict[Shape, list[int]]
+    linear_slopes: list[int]
+    """Slopes of linear phase; none where it has no taps."""
     limits: Limits
     model: str
     misfits: list[str]
@@ -54,6 +57,7 @@ def link_state(space: Workspace, slug: str) -> LinkState:
         active_slot=processor.active_slot,
         locked_slots=sorted(locked(space, slug)),
         slopes={shape: list(limits.slopes_of(shape)) for shape in SLOPES if limits.slopes_of(shape)},
+        linear_slopes=list(LINEAR_SLOPES) if limits.taps else [],
         limits=limits,
         model=processors.key_of(space, slug),
         misfits=limits.refusals(tune, layout),

@@ -33,6 +33,8 @@ class View(Value):
     lens: Lens = Lens()
     span_low_hz: float | None = Field(default=None, ge=20, le=20_000)
     span_high_hz: float | None = Field(default=None, ge=20, le=20_000)
+    pre_ms: float = Field(default=0, ge=0, le=100)
+    pre_db: float = Field(default=0, ge=-120, le=0)
     raw_from: float = Field(default=0, ge=0, le=100_000, allow_inf_nan=False)
     raw_to: float = Field(default=0, ge=0, le=100_000, allow_inf_nan=False)
     mark_from: float = Field(default=0, ge=0, le=100_000, allow_inf_nan=False)

@@ -12,7 +12,7 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, acoustic_target, predicted, summed
 from imbrix.work.processor.controls import at_most
 from imbrix.work.tune.targets import placed, share_db
-from imbrix.work.views import closer
+from imbrix.work.views import closer, taps
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View, shown, together
 from imbrix.work.views.strays import strays
@@ -70,7 +70,8 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         everyone = tuple(one.id for one in now.layout.drivers)
         _headroom(space.predictor_at(now.rate), picture, everyone, tune, at_most(space, slug, tune))
         wanted = target
-    closer.add(space, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
+    if view.part != taps.PART or not taps.draw(space, slug, view, tune, now, picture):
+        closer.add(space, picture, subject, None, view.below, view.smoothing, view.gate_ms, view.lens)
     picture.add("target", wanted, "target", label="target")
     picture.facts["target_level_db"] = tune.target.level_db
     picture.facts["share_db"] = float(wanted[0] - target[0])

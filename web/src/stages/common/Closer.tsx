@@ -25,6 +25,9 @@ const UNITS: Partial<Record<Below, string>> = {
   envelope: 'dB',
 };
 
+/** What FIR taps do to the time before the main pulse, and after it. */
+const ABOUT: [number, number] = [-12, 8];
+
 /** The hint above, when it is wanted, and the plot. */
 export function Closer({ project, height, below }: { project: Project; height: number; below: Below }) {
   const { picture, hints } = usePick('picture', 'hints');
@@ -85,6 +88,7 @@ function Lower({ project, height, below }: { project: Project; height: number; b
         name="In time"
         unit={UNITS[below]!}
         lines={lines}
+        fit={picture?.view.part === 'taps' ? ABOUT : undefined}
         range={range}
         height={height}
         gate={picture?.view.gate_ms ?? 0}

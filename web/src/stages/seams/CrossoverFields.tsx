@@ -9,7 +9,7 @@ import { Choice, NumberField } from '../../ui/Field';
 import { Row, Section } from '../../ui/Panel';
 import type { Work } from '../../state/project';
 import type { End } from './seam';
-import { hertz } from '../../ui/format';
+import { hertz, plain } from '../../ui/format';
 import { hueOf } from '../../ui/theme';
 
 /** Where a corner makes sense and why: in a line, all reasons when it is opened. */
@@ -65,9 +65,11 @@ export function CrossoverFields({
   );
   const now = tune.channels[driver][end];
   const offered = (now && project.link.slopes[now.shape]) ?? [];
-  const slopes = now && !offered.includes(now.slope_db) ? [...offered, now.slope_db] : offered;
-  const change = (values: Partial<Crossover>) =>
+  const has = now?.taps ? project.link.linear_slopes : offered;
+  const slopes = now && !has.includes(now.slope_db) ? [...has, now.slope_db] : has;
+  const change = (values: Partial<Crossover> & { linear?: boolean }) =>
     void commit([{ do: 'crossover', channel: driver, end, off: false, ...values }]);
+  const late = (taps: number) => plain((taps / 2 / project.link.limits.rate) * 1e3);
   const off = () => void commit([{ do: 'crossover', channel: driver, end, off: true }]);
   const sense = project.corners[driver][end];
   const start = () => change({ corner_hz: sense.hertz });
@@ -79,6 +81,21 @@ export function CrossoverFields({
           now ? (
             <>
               <span>{note}</span>{' '}
+              {project.link.limits.taps > 0 && (
+                <Button
+                  size="small"
+                  sx={{ py: 0, minWidth: 0, fontSize: 11.5 }}
+                  aria-pressed={now.taps > 0}
+                  aria-label={`linear phase: ${title}`}
+                  title={
+                    now.taps
+                      ? `Linear phase, ${late(now.taps)} ms late: press for sections again`
+                      : 'Make it of linear phase, by FIR taps'
+                  }
+                  onClick={() => change({ linear: !now.taps })}>
+                  {now.taps ? `linear, ${now.taps} taps` : 'linear'}
+                </Button>
+              )}
               <Button
                 size="small"
                 sx={{ py: 0, minWidth: 0, fontSize: 11.5 }}

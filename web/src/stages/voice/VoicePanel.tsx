@@ -25,12 +25,13 @@ import { BandRow } from './BandRow';
 import { Bending } from './Bending';
 import { FitLimits } from './FitLimits';
 import { ThirdOctaves } from './ThirdOctaves';
+import { Taps } from './Taps';
 import { Turning } from './Turning';
 
 export function VoicePanel({ work, selection }: StageProps) {
   const { project, tune, slug, commit, act } = work;
   const { own } = useTheme();
-  const { picture, progress, together, before, leftAlone, bending, width, thirds, set } = usePick(
+  const { picture, progress, together, before, leftAlone, bending, width, thirds, taps, below, set } = usePick(
     'picture',
     'progress',
     'together',
@@ -39,6 +40,8 @@ export function VoicePanel({ work, selection }: StageProps) {
     'bending',
     'width',
     'thirds',
+    'taps',
+    'below',
     'set',
   );
   const [fitting, setFitting] = useState(false);
@@ -53,6 +56,7 @@ export function VoicePanel({ work, selection }: StageProps) {
     (selection
       ? bands.length + tune.common.length
       : bands.length + Math.max(...Object.values(tune.channels).map((c) => c.bands.length)));
+  const tapped = taps && can.taps > 0;
   const pair = driver && driver.side !== 'both';
   const fit = async (like?: string) => {
     setFitting(true);
@@ -138,57 +142,59 @@ export function VoicePanel({ work, selection }: StageProps) {
           </ButtonBase>
         ))}
       </Box>
-      <Section
-        title="Target"
-        aside={
-          <>
-            <Button
-              size="small"
-              aria-expanded={bending}
-              sx={{ py: 0, fontSize: 11.5, minWidth: 0 }}
-              onClick={() => set({ bending: !bending })}>
-              {bending ? 'Done bending' : 'Bend it'}
-            </Button>
-            <Button size="small" sx={{ py: 0, fontSize: 11.5 }} onClick={() => file.ask()}>
-              Load a text file
-            </Button>
-          </>
-        }>
-        <FileInput file={file} accept=".txt,.csv,text/plain" testId="load-target" onBring={load} />
-        <Row>
-          <Box sx={{ flex: 1.5 }}>
-            <Choice
-              label="Curve"
-              value={tune.target.curve}
-              options={project.targets.map((one) => ({ value: one.key, text: one.name }))}
-              onChange={(curve) => void commit([{ do: 'target', curve }])}
+      {!tapped && (
+        <Section
+          title="Target"
+          aside={
+            <>
+              <Button
+                size="small"
+                aria-expanded={bending}
+                sx={{ py: 0, fontSize: 11.5, minWidth: 0 }}
+                onClick={() => set({ bending: !bending })}>
+                {bending ? 'Done bending' : 'Bend it'}
+              </Button>
+              <Button size="small" sx={{ py: 0, fontSize: 11.5 }} onClick={() => file.ask()}>
+                Load a text file
+              </Button>
+            </>
+          }>
+          <FileInput file={file} accept=".txt,.csv,text/plain" testId="load-target" onBring={load} />
+          <Row>
+            <Box sx={{ flex: 1.5 }}>
+              <Choice
+                label="Curve"
+                value={tune.target.curve}
+                options={project.targets.map((one) => ({ value: one.key, text: one.name }))}
+                onChange={(curve) => void commit([{ do: 'target', curve }])}
+              />
+            </Box>
+            <NumberField
+              label="Level at 1 kHz"
+              unit="dB"
+              value={tune.target.level_db}
+              step={0.1}
+              coarse={1}
+              min={0}
+              max={140}
+              onCommit={(level_db) => void commit([{ do: 'target', level_db }])}
             />
-          </Box>
-          <NumberField
-            label="Level at 1 kHz"
-            unit="dB"
-            value={tune.target.level_db}
-            step={0.1}
-            coarse={1}
-            min={0}
-            max={140}
-            onCommit={(level_db) => void commit([{ do: 'target', level_db }])}
-          />
-        </Row>
-        {bending && <Bending work={work} />}
-        {price && !bending && (
-          <Typography sx={{ fontSize: 12, mt: 0.5 }} color="text.secondary">
-            {`Before correction ${plain(Math.max(0, -price.lowest))} dB short of it at the lowest, `}
-            {`${plain(Math.max(0, price.highest))} dB over it at the highest. ${
-              price.highest <= 0.5
-                ? 'All boost: lower the target to win headroom.'
-                : price.lowest >= -0.5
-                  ? 'All cut: this costs loudness.'
-                  : ''
-            }`}
-          </Typography>
-        )}
-      </Section>
+          </Row>
+          {bending && <Bending work={work} />}
+          {price && !bending && (
+            <Typography sx={{ fontSize: 12, mt: 0.5 }} color="text.secondary">
+              {`Before correction ${plain(Math.max(0, -price.lowest))} dB short of it at the lowest, `}
+              {`${plain(Math.max(0, price.highest))} dB over it at the highest. ${
+                price.highest <= 0.5
+                  ? 'All boost: lower the target to win headroom.'
+                  : price.lowest >= -0.5
+                    ? 'All cut: this costs loudness.'
+                    : ''
+              }`}
+            </Typography>
+          )}
+        </Section>
+      )}
       {driver && (
         <Row>
           <NumberField
@@ -215,110 +221,145 @@ export function VoicePanel({ work, selection }: StageProps) {
           />
         </Row>
       )}
-      <Section
-        title={selection ? 'Bands' : 'Common bands'}
-        aside={
-          <>
-            {`${room} free · `}
+      {tapped ? (
+        <Section
+          title="FIR taps"
+          aside={
             <Link
               component="button"
               sx={{ fontSize: 'inherit', verticalAlign: 'baseline' }}
-              title="How the width of a band is told: press for the other way"
-              onClick={() => set({ width: width === 'Q' ? 'octaves' : 'Q' })}>
-              {width === 'Q' ? 'width as Q' : 'in octaves'}
+              title="Bands and their fit again"
+              onClick={() => set({ taps: false, below: '' })}>
+              bands
             </Link>
-            {' · '}
-            <Link
-              component="button"
-              sx={{ fontSize: 'inherit', verticalAlign: 'baseline' }}
-              aria-pressed={thirds}
-              title="All third octaves beside each other, or the bands one by one"
-              onClick={() => set({ thirds: !thirds })}>
-              {thirds ? 'bands' : 'third octaves'}
-            </Link>
-          </>
-        }>
-        {thirds ? (
-          <ThirdOctaves work={work} selection={selection} bands={bands} room={room} />
-        ) : (
-          <>
-            <Box
-              role="list"
-              sx={{ maxHeight: 100, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: '2px' }}
-              tabIndex={0}
-              aria-label="Bands">
-              {bands.map((one, n) => (
-                <BandRow key={n} one={one} n={n} work={work} selection={selection} />
-              ))}
-            </Box>
-            <Button
-              size="small"
-              startIcon={<AddIcon />}
-              disabled={room <= 0}
-              onClick={() =>
-                void commit([putBand(selection, bands.length, fresh)]).then(() => set({ band: bands.length }))
-              }>
-              Add a band
-            </Button>
-          </>
-        )}
-        {partner && bands.length > 0 && (
-          <Button size="small" title={`${partner.name} gets these bands in the place of its own`} onClick={copy}>
-            {`Copy to ${partner.name}`}
-          </Button>
-        )}
-      </Section>
-      <Section
-        title="Fit"
-        aside={
-          pair && (
-            <>
-              {partnerSet && (
+          }>
+          <Taps work={work} selection={selection} />
+        </Section>
+      ) : (
+        <>
+          <Section
+            title={selection ? 'Bands' : 'Common bands'}
+            aside={
+              <>
+                {`${room} free · `}
+                <Link
+                  component="button"
+                  sx={{ fontSize: 'inherit', verticalAlign: 'baseline' }}
+                  title="How the width of a band is told: press for the other way"
+                  onClick={() => set({ width: width === 'Q' ? 'octaves' : 'Q' })}>
+                  {width === 'Q' ? 'width as Q' : 'in octaves'}
+                </Link>
+                {' · '}
+                <Link
+                  component="button"
+                  sx={{ fontSize: 'inherit', verticalAlign: 'baseline' }}
+                  aria-pressed={thirds}
+                  title="All third octaves beside each other, or the bands one by one"
+                  onClick={() => set({ thirds: !thirds })}>
+                  {thirds ? 'bands' : 'third octaves'}
+                </Link>
+                {can.taps > 0 && (
+                  <>
+                    {' · '}
+                    <Link
+                      component="button"
+                      sx={{ fontSize: 'inherit', verticalAlign: 'baseline' }}
+                      title="FIR taps: phase, which bands cannot correct"
+                      onClick={() => set({ taps: true, below: below || 'phase' })}>
+                      taps
+                    </Link>
+                  </>
+                )}
+              </>
+            }>
+            {thirds ? (
+              <ThirdOctaves work={work} selection={selection} bands={bands} room={room} />
+            ) : (
+              <>
+                <Box
+                  role="list"
+                  sx={{ maxHeight: 100, overflowY: 'auto', display: 'flex', flexDirection: 'column', gap: '2px' }}
+                  tabIndex={0}
+                  aria-label="Bands">
+                  {bands.map((one, n) => (
+                    <BandRow key={n} one={one} n={n} work={work} selection={selection} />
+                  ))}
+                </Box>
                 <Button
                   size="small"
-                  disabled={fitting}
-                  title={`Fit ${driver.name} to what ${partner.name} does, in the place of the target`}
-                  sx={{ py: 0, fontSize: 11.5, minWidth: 0, mr: 0.5 }}
-                  onClick={() => void fit(partner.id)}>
-                  {`Match ${partner.name}`}
+                  startIcon={<AddIcon />}
+                  disabled={room <= 0}
+                  onClick={() =>
+                    void commit([putBand(selection, bands.length, fresh)]).then(() => set({ band: bands.length }))
+                  }>
+                  Add a band
                 </Button>
-              )}
-              <ToggleButton
-                value="together"
-                size="small"
-                selected={together}
-                onChange={() => set({ together: !together })}
-                sx={{ py: 0, fontSize: 11.5, textTransform: 'none' }}>
-                Left and right together
-              </ToggleButton>
-            </>
-          )
-        }>
-        <FitLimits can={can} fitBands={project.fit_bands} folded={listening} places={places} />
-      </Section>
-      <Row>
-        <Button variant="contained" sx={{ flex: 1.3 }} disabled={fitting} onClick={() => void fit()} data-testid="fit">
-          {fitting ? 'Fitting …' : `Fit ${fitted}`}
-        </Button>
-        {driver && (
-          <Button
-            variant="outlined"
-            sx={{ flex: 1 }}
-            disabled={fitting}
-            onClick={() => void fitEach()}
-            data-testid="fit-each">
-            Fit one by one
-          </Button>
-        )}
-        <ToggleButton
-          value="before"
-          selected={before}
-          size="small"
-          sx={{ py: 0.3, fontSize: 12, textTransform: 'none' }}
-          onChange={() => set({ before: !before })}>
-          Before
-        </ToggleButton>
-      </Row>
+              </>
+            )}
+            {partner && bands.length > 0 && (
+              <Button size="small" title={`${partner.name} gets these bands in the place of its own`} onClick={copy}>
+                {`Copy to ${partner.name}`}
+              </Button>
+            )}
+          </Section>
+          <Section
+            title="Fit"
+            aside={
+              pair && (
+                <>
+                  {partnerSet && (
+                    <Button
+                      size="small"
+                      disabled={fitting}
+                      title={`Fit ${driver.name} to what ${partner.name} does, in the place of the target`}
+                      sx={{ py: 0, fontSize: 11.5, minWidth: 0, mr: 0.5 }}
+                      onClick={() => void fit(partner.id)}>
+                      {`Match ${partner.name}`}
+                    </Button>
+                  )}
+                  <ToggleButton
+                    value="together"
+                    size="small"
+                    selected={together}
+                    onChange={() => set({ together: !together })}
+                    sx={{ py: 0, fontSize: 11.5, textTransform: 'none' }}>
+                    Left and right together
+                  </ToggleButton>
+                </>
+              )
+            }>
+            <FitLimits can={can} fitBands={project.fit_bands} folded={listening} places={places} />
+          </Section>
+          <Row>
+            <Button
+              variant="contained"
+              sx={{ flex: 1.3 }}
+              disabled={fitting}
+              onClick={() => void fit()}
+              data-testid="fit">
+              {fitting ? 'Fitting …' : `Fit ${fitted}`}
+            </Button>
+            {driver && (
+              <Button
+                variant="outlined"
+                sx={{ flex: 1 }}
+                disabled={fitting}
+                onClick={() => void fitEach()}
+                data-testid="fit-each">
+                Fit one by one
+              </Button>
+            )}
+            <ToggleButton
+              value="before"
+              selected={before}
+              size="small"
+              sx={{ py: 0.3, fontSize: 12, textTransform: 'none' }}
+              onChange={() => set({ before: !before })}>
+              Before
+            </ToggleButton>
+          </Row>
+        </>
+      )}
       {facts?.most_boost_db !== undefined && (
         <Typography sx={{ fontSize: 12, color: facts.most_boost_db > 4 ? own.clayText : 'text.secondary' }}>
           {`Bands lift ${plain(facts.most_boost_db)} dB.`}

@@ -1,0 +1,106 @@
+"""What FIR taps do, below the main plot in Voice: phase, group delay, impulse and step, without them and with them."""
+
+import numpy as np
+import scipy  # its parts load at first use: the start need not wait for them
+import scipy.fft
+
+from imbrix.core.fir.wanted import Way, way
+from imbrix.core.look.phase import group_delay, unwrapped, wrapped_degrees
+from imbrix.core.signal.grid import between
+from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
+from imbrix.core.tune.tune import Tune
+from imbrix.work.ground import processors
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.scene import Scene, acoustic_target
+from imbrix.work.takes.reading import reading
+from imbrix.work.takes.seen import seen
+from imbrix.work.takes.shelf import through
+from imbrix.work.views.picture import Picture
+from imbrix.work.views.request import View
+
+PART = "taps"
+"""The part of Voice that shows them."""
+CYCLES = 6.0
+RATE, SIZE = 48_000, 16_384
+EARLIEST_S, LATEST_S = 0.045, 0.030
+SHOWN = ("phase", "unwrapped", "group-delay", "impulse", "envelope", "step")
+EXPLAINS = {
+    "phase": "Phase about the arrival. Faint: without taps; bold: with them. Linear phase: flat at zero in the span.",
+    "unwrapped": "The same without its jumps. Linear phase: flat in the span.",
+    "group-delay": "How much later each frequency comes than the arrival. Linear phase: zero in the span.",
+    "impulse": "The main pulse stands at zero; what comes before it are the taps' own. Good: little before 2 ms.",
+    "envelope": "The impulse's level. Dotted: the limit for what comes before the main pulse.",
+    "step": "The sum of the impulse. Good: up at once, without a swing before it.",
+}
+
+
+def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> bool:
+    """Add what is asked for, of a channel or of all that is audible; whether this is a look that taps have."""
+    if view.below not in SHOWN:
+        return False
+    picture.facts["explains"] = EXPLAINS[view.below]
+    names = [view.selection] if view.selection else [name for name in now.ids if tune.audible(name)]
+    if not names or any(name not in now.takes or not now.takes[name].has_impulse for name in names):
+        picture.facts["lacking"] = "every driver that plays needs a sweep: there is no phase to look at without it"
+        return True
+    plain = tune.model_copy(
+        update={"channels": {name: one.model_copy(update={"taps": None}) for name, one in tune.channels.items()}}
+    )
+    label = now.layout.driver(names[0]).name if view.selection else "all channels"
+    if any(tune.channels[name].taps for name in names):
+        # Without their taps channels would come at other times: each keeps the time that it has with them.
+        waits = {name: tune.channels[name].late_s(now.rate) for name in names}
+        _add(space.grid, view, _heard(space, slug, now, plain, names, waits), "before", "faint", "", picture)
+    _add(space.grid, view, _heard(space, slug, now, tune, names, {}), "after", "bold", label, picture)
+    if view.below == "envelope" and view.pre_ms:
+        at = np.linspace(-1e3 * EARLIEST_S, -view.pre_ms, 200)
+        picture.add("limit", np.full(at.size, view.pre_db), "own-target", pane="time", x=at)
+    return True
+
+
+def _heard(space: Workspace, slug: str, now: Scene, tune: Tune, names: list[str], waits: dict[str, float]) -> Way:
+    """What is heard of some channels together, about its arrival."""
+    predictor = processors.predictor(space, slug)
+    low, high, whole, about = np.inf, 0.0, np.zeros(space.grid.size, dtype=complex), []
+    for name in names:
+        one = now.takes[name]
+        channel = tune.channels[name]
+        late = waits.get(name, channel.late_s(now.rate))
+        again = np.exp(-2j * np.pi * space.grid * (late - channel.late_s(now.rate)))
+        whole += seen(space, one, CYCLES) * predictor.through(tune, [name])[0] * again
+        _, first, last = acoustic_target(space, slug, tune, now.layout.driver(name))
+        low, high = min(low, first), max(high, last)
+        made = through(space, one).channels[name].late_s(one.details.processor_rate)
+        about.append((last, reading(space, one).arrival_s - made + late))
+    return way(whole[None], space.grid, (low, high), "linear", max(about)[1])
+
+
+def _add(grid: FloatArray, view: View, one: Way, key: str, role: str, label: str, picture: Picture) -> None:
+    if view.below in ("impulse", "envelope", "step"):
+        x, values = _in_time(one.strays, grid, view.below)
+        picture.add(f"time-{key}", values, role, pane="time", label=label, channel=view.selection, x=x)
+        return
+    size = np.abs(one.response)
+    shown = np.where(size > size.max() * 10 ** (-30 / 20), one.strays, np.nan)
+    if view.below == "phase":
+        values = wrapped_degrees(shown)
+    elif view.below == "unwrapped":
+        values = np.degrees(unwrapped(shown))
+    else:
+        values = group_delay(shown, grid) * 1e3
+    picture.add(f"taps-{key}", values, role, pane="lower", label=label, channel=view.selection)
+
+
+def _in_time(response: ComplexArray, grid: FloatArray, what: str) -> tuple[FloatArray, FloatArray]:
+    """Milliseconds from the arrival and what is heard then, in per cent of the peak or in dB under it."""
+    at = scipy.fft.rfftfreq(SIZE, 1 / RATE)
+    spectrum = between(grid, response, np.clip(at, grid[0], grid[-1]))
+    spectrum = spectrum * np.clip(at / grid[0], 0, 1) * np.clip(2 - at / grid[-1], 0, 1)
+    before, after = round(EARLIEST_S * RATE), round(LATEST_S * RATE)
+    pulse = np.roll(scipy.fft.irfft(spectrum, SIZE), before)[: before + after]
+    x = (np.arange(pulse.size) - before) / RATE * 1e3
+    if what == "envelope":
+        size = np.abs(scipy.signal.hilbert(pulse))
+        return x, np.maximum(decibels(size / size.max()), -90)
+    values = np.cumsum(pulse) if what == "step" else pulse
+    return x, 100 * values / max(float(np.abs(values).max()), 1e-30)

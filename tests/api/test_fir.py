@@ -1,0 +1,187 @@
+"""FIR taps over HTTP, in the reading room: found, set, sent, and what the stand-in then plays."""
+
+import io
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from starlette.testclient import TestClient
+
+from imbrix.api.app import create_app
+from imbrix.core.fir.wanted import way
+from imbrix.core.tune.lower import taps_of
+from imbrix.standins.places.shipped import SHIPPED
+from imbrix.work.demo import set_up_rig
+from imbrix.work.ground import places, processors
+from imbrix.work.ground.projects import create_project
+from imbrix.work.ground.workspace import Workspace, open_workspace
+from imbrix.work.sound.recorder import Recorder
+from imbrix.work.takes import recording
+from imbrix.work.takes.reading import bare, reading
+from imbrix.work.takes.seen import seen
+from imbrix.work.takes.shelf import take, takes
+from imbrix.work.tune.revisions import head
+
+ROOM = SHIPPED["room"]
+BASE = f"/api/projects/{ROOM.slug}"
+CORNERS = [("midbass-l", 120), ("tweeter-l", 2800)]
+
+
+@pytest.fixture(scope="module")
+def room(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Workspace]:
+    """The reading room with a sweep of every driver, crossovers of 24 dB per octave and delays by arrival."""
+    space = open_workspace(tmp_path_factory.mktemp("room") / "data", pace=0)
+    create_project(space, ROOM.slug, ROOM.project, ROOM.layout())
+    processors.give(space, ROOM.slug, processors.one_model(space, ROOM.processor))
+    places.put(space, ROOM.slug, ROOM.key)
+    recorder = Recorder(space)
+    set_up_rig(recorder, ROOM)
+    for driver in ROOM.layout().drivers:
+        recording.start_sweep(recorder, ROOM.slug, (driver.id,), "driver")
+        recorder.finished()
+    yield space
+    space.close()
+
+
+@pytest.fixture
+def api(room: Workspace) -> Iterator[TestClient]:
+    with TestClient(create_app(room), base_url="http://127.0.0.1") as made:
+        edits = [{"do": "neutral"}]
+        edits += [{"do": "crossover", "channel": name, "end": "high_pass", "corner_hz": hz} for name, hz in CORNERS]
+        assert made.post(f"{BASE}/edits", json={"edits": edits}).status_code == 200
+        assert made.post(f"{BASE}/align").status_code == 200
+        yield made
+
+
+def recorded(api: TestClient, *channels: str) -> int:
+    assert api.post(f"{BASE}/processor/send").status_code == 200
+    assert api.post(f"{BASE}/takes", json={"channels": list(channels), "purpose": "proof"}).status_code == 202
+    while (job := api.get("/api/progress").json())["stage"] not in ("kept", "refused", "aborted"):
+        time.sleep(0.02)
+    assert job["stage"] == "kept", job["message"]
+    return job["take_id"]
+
+
+def test_a_pair_is_flat_in_phase_as_the_stand_in_plays_it(api: TestClient, room: Workspace) -> None:
+    before = api.get(BASE).json()["tune"]["channels"]
+    wish = {"low_hz": 300, "taps": 2047, "magnitude": True, "boost_db": 6, "pre_ms": 4}
+    found = api.post(f"{BASE}/fir", json={"channel": "", "wish": wish}).json()
+    assert {one["channel"] for one in found["ways"]} == {"midbass-l", "midbass-r", "tweeter-l", "tweeter-r"}
+    assert found["before"]["phase_deg"] > 30
+    assert found["after"]["phase_deg"] < 4
+    assert all(one["pre_db"] <= -39.5 for one in found["ways"])
+    assert any("Sub is left as it is" in one for one in found["says"])
+    assert any("one spot" in one for one in found["says"])
+    state = api.post(f"{BASE}/edits", json={"edits": found["edits"]}).json()
+    waits = {name: one["delay_s"] for name, one in state["tune"]["channels"].items()}
+    later = waits["sub"] - waits["tweeter-l"] - (before["sub"]["delay_s"] - before["tweeter-l"]["delay_s"])
+    assert later == pytest.approx(1023 / 48_000, abs=1e-6)  # the sub waits for the taps of the others
+    # What the processor does, from the stand-in's samples, and what is heard so through the window of the taps.
+    heard, about = np.zeros(room.grid.size, dtype=complex), 0.0
+    for name in ("midbass-l", "tweeter-l"):
+        bare_one = next(one for one in takes(room, ROOM.slug) if one.channels == (name,) and one.purpose == "driver")
+        proof = take(room, ROOM.slug, recorded(api, name))
+        alone = np.nan_to_num(bare(room, bare_one), nan=1.0)
+        heard += np.nan_to_num(reading(room, proof).response / alone) * seen(room, bare_one, 6)
+        about = reading(room, proof).arrival_s
+    assert api.get(BASE).json()["link"]["unsent"] == []
+    shown = way(heard[None], room.grid, (300, 16_000), "linear", about)
+    inside = (room.grid >= 300) & (room.grid <= 16_000)
+    degrees = np.abs(np.degrees(np.angle(shown.strays)))[inside]
+    assert np.percentile(degrees, 95) <= 10
+    assert float(np.sqrt(np.mean(degrees**2))) < 4
+    recorded(api, "midbass-l", "tweeter-l")
+    # And the prediction is what was measured.
+    facts = api.get(f"{BASE}/curves", params={"stage": "proof", "low_hz": 300}).json()["facts"]
+    assert facts["prediction"]["rms"] < 0.2
+
+
+def test_one_channel_is_corrected_and_the_others_wait(api: TestClient, room: Workspace) -> None:
+    before = api.get(BASE).json()["tune"]["channels"]
+    body = {"channel": "tweeter-l", "wish": {"taps": 511, "phase": "excess", "low_hz": 1500}}
+    found = api.post(f"{BASE}/fir", json=body).json()
+    (one,) = found["ways"]
+    assert one["after"]["phase_deg"] < one["before"]["phase_deg"] / 3
+    after = api.post(f"{BASE}/edits", json={"edits": found["edits"]}).json()["tune"]["channels"]
+    late = {name: now["delay_s"] - before[name]["delay_s"] for name, now in after.items()}
+    assert late["midbass-r"] - late["tweeter-l"] == pytest.approx(255 / 48_000, abs=1e-6)
+    for below in ("phase", "unwrapped", "group-delay", "impulse", "envelope", "step"):
+        params = {
+            "stage": "voice",
+            "part": "taps",
+            "below": below,
+            "selection": "tweeter-l",
+            "pre_ms": 3,
+            "pre_db": -40,
+        }
+        curves = {one["id"] for one in api.get(f"{BASE}/curves", params=params).json()["curves"]}
+        assert {"taps-before", "taps-after"} <= curves or {"time-before", "time-after"} <= curves, below
+    away = api.post(f"{BASE}/edits", json={"edits": [{"do": "taps", "channel": "tweeter-l"}]}).json()
+    now = {name: one["delay_s"] for name, one in away["tune"]["channels"].items()}
+    first = before["tweeter-l"]["delay_s"]
+    assert {name: at - now["tweeter-l"] for name, at in now.items()} == pytest.approx(
+        {name: one["delay_s"] - first for name, one in before.items()}, abs=1e-6
+    )
+
+
+def test_taps_leave_as_files(api: TestClient, room: Workspace) -> None:
+    edit = {"do": "crossover", "channel": "tweeter-l", "end": "high_pass", "corner_hz": 3000, "linear": True}
+    state = api.post(f"{BASE}/edits", json={"edits": [edit]}).json()
+    count = state["tune"]["channels"]["tweeter-l"]["high_pass"]["taps"]
+    assert count % 2 == 1
+    runs = taps_of(head(room, ROOM.slug).tune.channels["tweeter-l"], 48_000)
+    samples, rate = soundfile.read(io.BytesIO(api.get(f"{BASE}/taps/tweeter-l.wav").content))
+    assert (rate, samples.size) == (48_000, count)
+    assert np.allclose(samples, runs, atol=1e-7)
+    raw = np.frombuffer(api.get(f"{BASE}/taps/tweeter-l.f32").content, "<f4")
+    assert np.allclose(raw, runs, atol=1e-7)
+    text = api.get(f"{BASE}/taps/tweeter-l.txt").text.splitlines()
+    assert np.allclose([float(one) for one in text if not one.startswith("#")], runs, atol=1e-8)
+    assert f"{(count - 1) // 2} samples late" in text[1]
+    table = api.get(f"{BASE}/taps/tweeter-l.csv").text.splitlines()
+    assert table[0] == "tap,value"
+    assert float(table[1 + count // 2].split(",")[1]) == pytest.approx(runs[count // 2], rel=1e-8)
+    sections = api.get(f"{BASE}/export/sections.json").json()["channels"]
+    told = next(one for one in sections if one["name"] == "Tweeter L")
+    assert np.allclose(told["taps"], runs, atol=1e-12)
+    assert told["sections"] == []
+    for kind in ("txt", "json", "h"):
+        assert "taps" in api.get(f"{BASE}/coefficients.{kind}").text
+    refused = api.get(f"{BASE}/taps/sub.wav")
+    assert refused.status_code == 409
+    assert "Sub has no FIR taps" in refused.json()["detail"]
+
+
+@pytest.mark.parametrize(
+    ("channel", "wish", "code", "says"),
+    [
+        ("sub", {"low_hz": 300, "high_hz": 2000}, 422, "nothing of the span is its own"),
+        ("midbass-l", {"taps": 8001}, 422, "more than the 4096"),
+        ("midbass-l", {"taps": 31, "low_hz": 200, "high_hz": 3000}, 422, "take at least"),
+        ("midbass-l", {"phase": "keep"}, 422, "nothing to do"),
+        ("none", {}, 404, "none"),
+    ],
+)
+def test_what_cannot_be_is_said(api: TestClient, channel: str, wish: dict, code: int, says: str) -> None:
+    before = api.get(BASE).json()["revision"]["id"]
+    refused = api.post(f"{BASE}/fir", json={"channel": channel, "wish": wish})
+    assert refused.status_code == code, refused.text
+    assert says in refused.text
+    assert api.get(BASE).json()["revision"]["id"] == before
+
+
+def test_a_processor_without_taps_says_so_and_other_taps_are_not_sent(api: TestClient, tmp_path: Path) -> None:
+    assert api.put(f"{BASE}/processor", json={"model": "six-by-eight"}).status_code == 200
+    try:
+        refused = api.post(f"{BASE}/fir", json={"channel": "midbass-l"})
+        assert refused.status_code == 409
+        assert "no FIR filter" in refused.json()["detail"]
+        edit = {"do": "crossover", "channel": "tweeter-l", "end": "high_pass", "linear": True}
+        refused = api.post(f"{BASE}/edits", json={"edits": [edit]})
+        assert refused.status_code == 422
+        assert "linear phase needs taps" in refused.json()["detail"]
+    finally:
+        api.put(f"{BASE}/processor", json={"model": ROOM.processor})

@@ -1,0 +1,61 @@
+"""FIR taps in the browser: linear-phase crossovers in Seams, taps found, looked at, taken and taken away in Voice."""
+
+import httpx
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+
+from tests.ui.browser import Page
+from tests.ui.test_interface import serious
+
+BASE = "/api/projects/wren"
+
+
+def channel(page: Page, name: str) -> dict:
+    return httpx.get(f"{page.address}{BASE}", timeout=60).json()["tune"]["channels"][name]
+
+
+def test_a_crossover_becomes_of_linear_phase_and_taps_are_found(page: Page) -> None:
+    edits = [{"do": "crossover", "channel": "tweeter-l", "end": "high_pass", "corner_hz": 3000}]
+    httpx.put(f"{page.address}{BASE}/processor", json={"model": "eight-by-twelve"}, timeout=60)
+    httpx.post(f"{page.address}{BASE}/edits", json={"edits": edits}, timeout=60)
+    page.open("seams")
+    page.find("[aria-label*='seam mid to tweeter']").click()
+    page.settled()
+    page.after(page.named("linear phase: Tweeter L high-pass").click)
+    taps = channel(page, "mid-l")["low_pass"]["taps"]
+    assert taps % 2 == 1
+    assert page.named("linear phase: Mid L low-pass").text == f"linear, {taps} taps"
+    page.choose("Slope", "96 dB")
+    page.until(lambda: channel(page, "mid-r")["low_pass"]["slope_db"] == 96)
+    page.after(page.named("linear phase: Tweeter L high-pass").click)
+    assert channel(page, "tweeter-r")["high_pass"]["taps"] == 0
+
+    page.stage("voice")
+    page.test_id("voice-tweeter-l").click()
+    page.settled()
+    page.button("taps").click()
+    page.until(lambda: page.test_id("taps"))
+    page.type_into("Taps", "511")
+    page.type_into("From", "2000")
+    page.test_id("find-taps").click()
+    found = page.test_id("found-taps")
+    assert "Tweeter L" in found.text
+    assert "one spot" in found.text
+    assert serious(page) == []
+    before = channel(page, "tweeter-l")
+    ActionChains(page.driver).move_to_element(found).perform()
+    page.until(lambda: "not kept" in page.find("header").text)
+    assert channel(page, "tweeter-l") == before  # resting on it keeps nothing
+    page.after(page.named("Use these taps").click)
+    kept = channel(page, "tweeter-l")["taps"]
+    assert kept["says"].startswith("linear phase, 20")
+    assert page.button("WAV") or page.find("a[href$='tweeter-l.wav']")
+    page.choose("Below the plot", "Below: envelope")
+    page.settled()
+    page.after(page.button("Take away").click)
+    assert channel(page, "tweeter-l")["taps"] is None
+    assert not page.driver.find_elements(By.CSS_SELECTOR, "a[href$='tweeter-l.wav']")
+    page.type_into("Taps", "31")
+    page.type_into("To", "4000")
+    page.test_id("find-taps").click()
+    page.until(lambda: "reach down to" in page.test_id("trouble").text)
