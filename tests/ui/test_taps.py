@@ -56,6 +56,6 @@ def test_a_crossover_becomes_of_linear_phase_and_taps_are_found(page: Page) -> N
     assert channel(page, "tweeter-l")["taps"] is None
     assert not page.driver.find_elements(By.CSS_SELECTOR, "a[href$='tweeter-l.wav']")
     page.type_into("Taps", "31")
-    page.type_into("To", "4000")
+    page.type_into("To", "6000")
     page.test_id("find-taps").click()
     page.until(lambda: "reach down to" in page.test_id("trouble").text)

@@ -130,7 +130,9 @@ def _kept_in_time(before: Tune, after: Tune, layout: Layout, limits: Limits) -> 
     if not any(later.values()):
         return after
     delays = {name: one.delay_s - later.get(name, 0) / limits.rate for name, one in after.channels.items()}
-    tune = with_delays(after, delays)
+    # What all would wait alike is left out: as before, the first waits as long as it did.
+    spare = min(delays.values()) - min(one.delay_s for one in before.channels.values())
+    tune = with_delays(after, {name: delay - max(spare, 0.0) for name, delay in delays.items()})
     name = max(tune.channels, key=lambda one: tune.channels[one].delay_s)
     most = tune.channels[name].delay_s
     if most > limits.delay_s.most + 0.5 / limits.rate:
