@@ -47,7 +47,7 @@ const partOf = (stage: Stage, now: OfView): string => {
   if (stage === 'handover') return now.fixed;
   if (stage === 'voice') return now.taps ? 'taps' : '';
   if (stage === 'source') return now.sourcePart === 'sum' ? now.sourceSum : now.sourcePart;
-  return stage === 'drivers' && now.tab === 'impedance' ? 'impedance' : '';
+  return stage === 'drivers' && (now.tab === 'impedance' || now.tab === 'passive') ? now.tab : '';
 };
 
 /** The view of a stage. */

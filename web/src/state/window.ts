@@ -103,7 +103,7 @@ interface Measuring {
   sourceWires: [number, number];
   /** The input that is looked at in Source; 0 for none. */
   sourceInput: number;
-  tab: 'record' | 'takes' | 'impedance' | 'check' | 'files';
+  tab: 'record' | 'takes' | 'impedance' | 'passive' | 'check' | 'files';
   loaded: { loading: Loading; amount: number };
   note: string;
   angle: number;

@@ -36,7 +36,8 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune) -> Picture:
         among = _among(now, view)
         whole = together(space, now, predicted(space, now, old.tune), old.tune, view, among)
         picture.add("compare", whole, "compare", label=f"revision {old.number}")
-    if view.stage not in ("rig", "source", "handover") and view.part != "impedance":
+    levels = view.part not in ("impedance", "passive")
+    if view.stage not in ("rig", "source", "handover") and levels:
         for one in references.references(space, slug):
             if one.shown:
                 picture.add(f"reference-{one.id}", references.on_grid(one), "reference", label=one.name)
@@ -44,10 +45,13 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune) -> Picture:
         # What is looked at closely takes the place of what usually stands below.
         usual = ("phase", "correction", "difference")
         picture.curves = [one for one in picture.curves if one.id not in usual and one.role != "band"]
-    if view.below == "sides" and view.part != "impedance" and view.stage not in ("rig", "source", "handover"):
+    if (
+        view.below == "sides"
+        and view.part not in ("impedance", "passive")
+        and view.stage not in ("rig", "source", "handover")
+    ):
         responses = now.rows if view.stage == "drivers" else predicted(space, now, tune)
         sides.add(space, now, responses, tune, view, picture)
-    levels = view.part != "impedance"
     reading_off.add(space, now, picture, view.selection, view.span_low_hz, view.span_high_hz, levels)
     return picture
 

@@ -8,7 +8,7 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene
 from imbrix.work.takes.reading import band, bare
 from imbrix.work.takes.shelf import Take, take
-from imbrix.work.views import angles, closer, ohms
+from imbrix.work.views import angles, closer, ohms, passive
 from imbrix.work.views import takes as shown_takes
 from imbrix.work.views.facts import Agrees
 from imbrix.work.views.gated import gated
@@ -19,6 +19,9 @@ from imbrix.work.views.request import View, level, shown
 def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, picture: Picture) -> None:
     if view.part == "impedance":
         ohms.draw(space, slug, picture, view.selection, view.take, tune)
+        return
+    if view.part == passive.PART:
+        passive.draw(space, slug, view, now, picture)
         return
     for row, name in enumerate(now.ids):
         values = shown(space, now, row, now.rows[row], view)

@@ -9,6 +9,7 @@ import type { StageProps } from '../props';
 import { Bringing } from './Bringing';
 import { ChannelCheck } from './ChannelCheck';
 import { ImpedancePanel } from './ImpedancePanel';
+import { PassivePanel } from './PassivePanel';
 import { References } from './References';
 import { RoundPanel } from './RoundPanel';
 import { Sounds } from './Sounds';
@@ -18,6 +19,7 @@ const TABS = [
   ['record', 'Record'],
   ['takes', 'Takes'],
   ['impedance', 'Impedance'],
+  ['passive', 'Passive'],
   ['check', 'Check'],
   ['files', 'Files'],
 ] as const;
@@ -54,7 +56,7 @@ export function DriversPanel({ work, selection }: StageProps) {
         aria-label="What to do"
         onChange={(_e, value) => value && set({ tab: value })}>
         {TABS.map(([id, name]) => (
-          <ToggleButton key={id} value={id} data-testid={`tab-${id}`} sx={{ py: 0.2, px: 0.5, fontSize: 12.5 }}>
+          <ToggleButton key={id} value={id} data-testid={`tab-${id}`} sx={{ py: 0.2, px: 0.25, fontSize: 12 }}>
             {name}
           </ToggleButton>
         ))}
@@ -62,6 +64,7 @@ export function DriversPanel({ work, selection }: StageProps) {
       {tab === 'record' && <RoundPanel work={work} chosen={chosen} />}
       {tab === 'takes' && <TakesOf work={work} driver={chosen} />}
       {tab === 'impedance' && <ImpedancePanel work={work} driver={chosen} />}
+      {tab === 'passive' && <PassivePanel work={work} />}
       {tab === 'check' && (
         <>
           <ChannelCheck work={work} driver={chosen} />

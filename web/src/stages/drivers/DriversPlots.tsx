@@ -16,12 +16,14 @@ import { PlotHead } from '../common/PlotHead';
 import type { StageProps } from '../props';
 import { Stack } from '../common/Stack';
 import { ImpedancePlots } from './ImpedancePlots';
+import { PassivePlots } from './PassivePlots';
 import { hueOf } from '../../ui/theme';
 
 const inside = (hertz: number, width: number) => Math.max(LEFT, Math.min(width - RIGHT, toX(hertz, width)));
 
 export function DriversPlots(props: StageProps) {
   const tab = useWindow((state) => state.tab);
+  if (tab === 'passive') return <PassivePlots {...props} />;
   return tab === 'impedance' ? <ImpedancePlots {...props} /> : <BarePlots {...props} />;
 }
 

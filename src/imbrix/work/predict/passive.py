@@ -1,0 +1,239 @@
+"""The passive bench of a project: a network, what it is meant for, and what the measured drivers make of it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from imbrix.core.errors import ConflictError, InvalidError
+from imbrix.core.passive import search as searched
+from imbrix.core.passive.network import Branch, Network, Step
+from imbrix.core.passive.search import Judged
+from imbrix.core.passive.textbook import MOST_ORDER, Series, ladder, nominal, pad, zobel
+from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
+from imbrix.core.system.layout import RANK, Driver
+from imbrix.core.tune.crossover import SLOPES, Shape, alignment
+from imbrix.core.tune.tune import Hertz
+from imbrix.core.value import Value
+from imbrix.work.ground import documents
+from imbrix.work.ground.stored import stored
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.impedance import impedance as measured
+from imbrix.work.predict import scene as heard
+from imbrix.work.takes.reading import band
+from imbrix.work.takes.seen import seen
+from imbrix.work.tune.revisions import head
+from imbrix.work.tune.targets import placed
+
+EVERY = 4
+"""The search looks at every so many points of the grid: 24 to the octave."""
+CYCLES = 6.0
+
+
+class Meeting(Value):
+    """Where two ways shall meet, and the shape that each shall have there."""
+
+    hertz: Hertz
+    shape: Shape = "linkwitz-riley"
+    slope_db: int = 12
+
+    @model_validator(mode="after")
+    def _can_be(self) -> "Meeting":
+        if self.slope_db not in SLOPES[self.shape] or self.slope_db > 6 * MOST_ORDER:
+            raise InvalidError(f"{self.shape} of {self.slope_db} dB per octave: up to {6 * MOST_ORDER} are possible")
+        return self
+
+
+class Bench(Value):
+    """A network, from the lowest way to the highest, where its ways shall meet, and how it is reckoned.
+
+    `textbook` are the values that it was begun with. `percent` is the tolerance of the parts; `volts` the pink noise
+    that heats them; `series` the values that are sold.
+    """
+
+    network: Network
+    meetings: tuple[Meeting, ...] = Field(max_length=2)
+    textbook: tuple[float, ...] = Field(default=(), max_length=60)
+    series: Series = "E24"
+    percent: Annotated[float, Field(ge=0, le=20)] = 5.0
+    volts: Annotated[float, Field(gt=0, le=200)] = 10.0
+
+    @model_validator(mode="after")
+    def _as_many(self) -> "Bench":
+        if len(self.meetings) != len(self.network.branches) - 1:
+            raise InvalidError("there is a meeting for each two neighbouring ways")
+        return self
+
+
+class Begin(Value):
+    """Which drivers a network is begun with, where they meet, and what is put beside their crossovers."""
+
+    drivers: tuple[Annotated[str, Field(max_length=60)], ...] = Field(min_length=1, max_length=3)
+    meetings: tuple[Meeting, ...] = Field(max_length=2)
+    zobel: bool = False
+    pad_db: Annotated[float, Field(ge=0, le=20)] = 0.0
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A network that was found, what it is, and what it is worth."""
+
+    title: str
+    network: Network
+    judged: Judged
+    cost: float
+
+
+def bench(space: Workspace, slug: str) -> Bench | None:
+    """The bench of a project; None where none was begun."""
+    space.layout(slug)
+    found = documents.read(space, f"passive:{slug}")
+    return stored(Bench, found, "the passive network") if found else None
+
+
+def put(space: Workspace, slug: str, wanted: Bench) -> None:
+    """Keep a bench. Raises NotHereError, and ConflictError where a driver lacks what it needs."""
+    scene_of(space, slug, wanted)
+    documents.write(space, f"passive:{slug}", wanted.model_dump(mode="json"))
+    space.changed()
+
+
+def remove(space: Workspace, slug: str) -> None:
+    """Forget it."""
+    space.layout(slug)
+    documents.remove(space, f"passive:{slug}")
+    space.changed()
+
+
+def lacking(space: Workspace, slug: str) -> dict[str, str]:
+    """What each driver lacks to stand in a network; empty where nothing."""
+    now = heard.scene(space, slug)
+    ohms = measured.here(space, slug)
+    found = {}
+    for driver in now.layout.drivers:
+        take = now.takes.get(driver.id)
+        if driver.id not in ohms or ohms[driver.id].free is None:
+            found[driver.id] = "its impedance is not measured"
+        elif take is None or not take.has_impulse:
+            found[driver.id] = "it has no sweep"
+        else:
+            found[driver.id] = ""
+    return found
+
+
+def begin(space: Workspace, slug: str, wanted: Begin) -> Bench:
+    """A bench with the values of a textbook, for the nominal ohms of each driver. Nothing is kept."""
+    layout = space.layout(slug)
+    drivers = sorted((layout.driver(name) for name in dict.fromkeys(wanted.drivers)), key=lambda one: RANK[one.kind])
+    if len(wanted.meetings) != len(drivers) - 1:
+        raise InvalidError("there is a meeting for each two neighbouring ways")
+    branches: list[Branch] = []
+    for n, driver in enumerate(drivers):
+        ohms = ohms_of(space, slug, driver)
+        ohm = nominal(ohms, space.grid)
+        steps: list[Step] = []
+        if n > 0:
+            at = wanted.meetings[n - 1]
+            if wanted.pad_db and n == len(drivers) - 1:
+                steps += pad(wanted.pad_db, ohm)
+            steps += ladder(at.shape, at.slope_db, at.hertz, "high_pass", ohm)
+        if n < len(drivers) - 1:
+            at = wanted.meetings[n]
+            steps += ladder(at.shape, at.slope_db, at.hertz, "low_pass", ohm)
+        if (wanted.zobel and n < len(drivers) - 1) or len(drivers) == 1:
+            steps.append(_zobel(space, slug, driver))
+        # Of second order the two ways are half a turn apart: one is inverted, as the textbook says.
+        inverted = n > 0 and wanted.meetings[n - 1].slope_db % 24 == 12 and not (n > 1 and branches[-1].inverted)
+        branches.append(Branch(driver=driver.id, steps=tuple(steps), inverted=inverted))
+    network = Network(branches=tuple(branches))
+    return Bench(network=network, meetings=wanted.meetings, textbook=tuple(searched.values(network).tolist()))
+
+
+def _zobel(space: Workspace, slug: str, driver: Driver) -> Step:
+    free = measured.here(space, slug)[driver.id].free
+    assert free is not None
+    found = measured.circuit(space, free, measured.about(space, slug)[driver.id].re_ohm)
+    if isinstance(found, str):
+        raise ConflictError(f"{driver.name}: no circuit explains its impedance, so no Zobel network follows: {found}")
+    return zobel(found.circuit.re, found.circuit.inductance(3000.0))
+
+
+def ohms_of(space: Workspace, slug: str, driver: Driver) -> ComplexArray:
+    """The measured impedance (n,) of a driver on the grid, held beyond its ends. Raises ConflictError without one."""
+    known = measured.here(space, slug).get(driver.id)
+    if known is None or known.free is None:
+        raise ConflictError(f"{driver.name}: its impedance is not measured; do so first, in Impedance")
+    curve = measured.curves(space, known.free).on(space.grid)
+    here = np.flatnonzero(np.isfinite(curve))
+    nearest = here[np.clip(np.searchsorted(here, np.arange(curve.size)), 0, here.size - 1)]
+    return np.asarray(curve[nearest])
+
+
+def scene_of(space: Workspace, slug: str, wanted: Bench, every: int = EVERY) -> searched.Scene:
+    """What a bench is judged by. Raises NotHereError, and ConflictError where a driver lacks what it needs, or where
+    takes keep time by different clocks."""
+    layout = space.layout(slug)
+    now = heard.scene(space, slug)
+    drivers = [layout.driver(one.driver) for one in wanted.network.branches]
+    ohms, bare, clocks = {}, {}, set()
+    for driver in drivers:
+        take = now.takes.get(driver.id)
+        ohms[driver.id] = ohms_of(space, slug, driver)[::every]
+        if take is None or not take.has_impulse:
+            raise ConflictError(f"{driver.name}: it has no sweep; record it first")
+        clocks.add(take.clock if take.timed else "")
+        bare[driver.id] = seen(space, take, CYCLES)[::every] + 1e-9
+    if len(drivers) > 1 and (len(clocks) > 1 or "" in clocks):
+        raise ConflictError("the takes keep no common time, so that no sum can be reckoned: record them alike")
+    f = space.grid[::every]
+    target = placed(space, slug, head(space, slug).tune)[::every]
+    target = target - target[int(np.argmin(np.abs(f - 1000.0)))]
+    low = band(space, slug, now.takes[drivers[0].id])[0]
+    high = band(space, slug, now.takes[drivers[-1].id])[1]
+    allowed = measured.about(space, slug)
+    return searched.Scene(
+        f,
+        ohms,
+        bare,
+        {driver.id: target + _shape_db(wanted.meetings, n, f) for n, driver in enumerate(drivers)},
+        target,
+        (f >= max(low * 1.2, 30.0)) & (f <= high / 1.1),
+        max(allowed[driver.id].least_ohm for driver in drivers),
+    )
+
+
+def _shape_db(meetings: tuple[Meeting, ...], n: int, f: FloatArray) -> FloatArray:
+    shape = np.zeros(f.size)
+    if n > 0:
+        at = meetings[n - 1]
+        shape = shape + decibels(alignment(at.shape, at.slope_db, at.hertz, "high_pass", f))
+    if n < len(meetings):
+        at = meetings[n]
+        shape = shape + decibels(alignment(at.shape, at.slope_db, at.hertz, "low_pass", f))
+    return shape
+
+
+def propose(space: Workspace, slug: str, wanted: Bench, most: int = 3) -> list[Proposal]:
+    """Values for the topology of a bench, with the leads of the upper ways either way round, the best first."""
+    scene = scene_of(space, slug, wanted)
+    layout = space.layout(slug)
+    tried: list[tuple[float, str, Network]] = []
+    for title, network in _variants(wanted.network, {one.id: one.name for one in layout.drivers}):
+        found = searched.search(scene, network)
+        tried.append((searched.cost(scene, found), title, found))
+    proposals = []
+    for _, title, network in sorted(tried, key=lambda one: one[0])[:most]:
+        bought = searched.sold(scene, network, wanted.series)
+        judged = searched.judged(scene, bought)
+        proposals.append(Proposal(title, bought, judged, searched.cost(scene, bought)))
+    return sorted(proposals, key=lambda one: one.cost)
+
+
+def _variants(network: Network, names: Mapping[str, str]) -> list[tuple[str, Network]]:
+    found = [("Leads as they stand", network)]
+    for n, branch in enumerate(network.branches[1:], 1):
+        other = "Leads of {} exchanged" if not branch.inverted else "Leads of {} straight"
+        found.append((other.format(names[branch.driver]), searched.turned(network, n)))
+    return found

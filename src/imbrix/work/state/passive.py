@@ -1,0 +1,172 @@
+"""The passive bench as the page shows it: its parts with their values beside a textbook's, and what they do."""
+
+from pydantic import BaseModel
+
+from imbrix.core.errors import ConflictError, ImbrixError
+from imbrix.core.passive import search as searched
+from imbrix.core.passive.network import Network, PartKind, watts
+from imbrix.core.passive.search import Judged, Scene
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.passive import Bench, bench, lacking, propose, scene_of
+
+LETTER: dict[PartKind, str] = {"coil": "L", "capacitor": "C", "resistor": "R"}
+UNIT: dict[PartKind, tuple[str, float]] = {"coil": ("mH", 1e3), "capacitor": ("µF", 1e6), "resistor": ("ohm", 1.0)}
+HOT_WATTS = 5.0
+IDLE_DB = 0.005
+
+
+class PartState(BaseModel):
+    """A part of a network: where it stands, its name, value and unit, a textbook's value, the watts that heat it, and
+    by how many dB rms its tolerance alone moves the sum."""
+
+    branch: int
+    step: int
+    kind: PartKind
+    name: str
+    value: float
+    unit: str
+    factor: float
+    textbook: float | None
+    watts: float
+    moves_db: float
+
+
+class LoadState(BaseModel):
+    """What the amplifier sees at least, where, and by how many degrees there; what it allows."""
+
+    least_ohm: float
+    least_hz: float
+    degrees: float
+    allowed_ohm: float
+
+
+class WorthState(BaseModel):
+    """How far the sum is from its target in dB, rms and worst, its level against the driver alone, and the load."""
+
+    rms_db: float
+    worst_db: float
+    level_db: float
+    load: LoadState
+
+
+class CanState(BaseModel):
+    """A driver, and what it lacks to stand in a network."""
+
+    driver: str
+    lacks: str
+
+
+class PassiveState(BaseModel):
+    """The bench, its parts and what it is worth; none where none was begun. `says` is what is to be known of it,
+    `trouble` why it cannot be reckoned."""
+
+    bench: Bench | None
+    parts: list[PartState]
+    worth: WorthState | None
+    can: list[CanState]
+    says: list[str]
+    trouble: str
+
+
+class PassiveProposalState(BaseModel):
+    """A network that was found, as a bench to be kept."""
+
+    title: str
+    bench: Bench
+    worth: WorthState
+
+
+def passive_state(space: Workspace, slug: str) -> PassiveState:
+    """The bench of a project as it is kept."""
+    now = bench(space, slug)
+    can = [CanState(driver=name, lacks=lacks) for name, lacks in lacking(space, slug).items()]
+    empty = PassiveState(bench=now, parts=[], worth=None, can=can, says=[], trouble="")
+    if now is None:
+        return empty
+    try:
+        scene = scene_of(space, slug, now)
+        worth = _worth(searched.judged(scene, now.network), scene)
+        parts = _parts(scene, now)
+    except ImbrixError as error:
+        return empty.model_copy(update={"trouble": str(error)})
+    return empty.model_copy(update={"parts": parts, "worth": worth, "says": _says(parts, worth, now)})
+
+
+def proposals_of(space: Workspace, slug: str) -> list[PassiveProposalState]:
+    """Values that were searched for, the best first. Raises ConflictError where there is no bench."""
+    now = bench(space, slug)
+    if now is None:
+        raise ConflictError("there is no network yet: begin one first")
+    scene = scene_of(space, slug, now)
+    return [
+        PassiveProposalState(
+            title=one.title, bench=now.model_copy(update={"network": one.network}), worth=_worth(one.judged, scene)
+        )
+        for one in propose(space, slug, now)
+    ]
+
+
+def _worth(one: Judged, scene: Scene) -> WorthState:
+    load = LoadState(least_ohm=one.least_ohm, least_hz=one.least_hz, degrees=one.degrees, allowed_ohm=scene.least_ohm)
+    return WorthState(rms_db=one.rms_db, worst_db=one.worst_db, level_db=one.level_db, load=load)
+
+
+def _parts(scene: Scene, now: Bench) -> list[PartState]:
+    places = searched.places(now.network)
+    names = named(now.network)
+    moves = searched.tolerance(scene, now.network, now.percent)[2]
+    heat = {(b, n, kind): much for b, n, kind, much in watts(now.network, scene.ohms, scene.frequencies, now.volts)}
+    textbook = now.textbook if len(now.textbook) == len(places) else ()
+    found = []
+    for k, ((b, n, kind), value) in enumerate(zip(places, searched.values(now.network), strict=True)):
+        unit, factor = UNIT[kind]
+        found.append(
+            PartState(
+                branch=b,
+                step=n,
+                kind=kind,
+                name=names[k],
+                value=float(value),
+                unit=unit,
+                factor=factor,
+                textbook=float(textbook[k]) if textbook else None,
+                watts=heat.get((b, n, kind), 0.0),
+                moves_db=float(moves[k]),
+            )
+        )
+    return found
+
+
+def named(network: Network) -> list[str]:
+    """Names of all parts: a letter by kind, counted through the network."""
+    counts: dict[str, int] = {}
+    found = []
+    for _, _, kind in searched.places(network):
+        letter = LETTER[kind]
+        counts[letter] = counts.get(letter, 0) + 1
+        found.append(f"{letter}{counts[letter]}")
+    return found
+
+
+def _says(parts: list[PartState], worth: WorthState, now: Bench) -> list[str]:
+    said = []
+    load = worth.load
+    if load.least_ohm < load.allowed_ohm:
+        said.append(
+            f"The amplifier would see {load.least_ohm:.1f} ohm at {load.least_hz:.0f} Hz, and allows "
+            f"{load.allowed_ohm:g}: search for values, or put a resistor in its way"
+        )
+    hot = [one for one in parts if one.watts > HOT_WATTS]
+    if hot:
+        told = ", ".join(f"{one.name} {one.watts:.0f} W" for one in hot)
+        said.append(f"Heated by {now.volts:g} V of pink noise: {told}")
+    idle = [one.name for one in parts if one.moves_db < IDLE_DB]
+    if idle:
+        said.append(f"{', '.join(idle)}: hardly does anything; try without")
+    if parts and now.percent:
+        worst = max(parts, key=lambda one: one.moves_db)
+        said.append(
+            f"{now.percent:g} % of {worst.name} alone moves the sum by {worst.moves_db:.2f} dB rms, more than any other"
+        )
+    said.append("The drivers were recorded through amplifiers of their own: their gains are taken to be alike.")
+    return said

@@ -1,0 +1,41 @@
+"""Passive parts in the browser: a network begun, a part turned and taken out, values searched for and used."""
+
+import httpx
+
+from tests.ui.browser import Page
+from tests.ui.test_interface import serious
+
+BASE = "/api/projects/wren/passive"
+
+
+def kept(page: Page) -> dict:
+    return httpx.get(f"{page.address}{BASE}", timeout=60).json()
+
+
+def test_a_network_is_begun_turned_and_searched_for(page: Page) -> None:
+    page.test_id("tab-passive").click()
+    page.button("Tweeter L").click()
+    page.find("[aria-label='Drivers of the network'] button[value=mid-l]").click()
+    page.type_into("They meet at", "3200")
+    page.test_id("begin-network").click()
+    page.until(lambda: kept(page)["bench"] is not None)
+    page.test_id("passive-worth")
+    assert page.find("[aria-label='Load of the amplifier']")
+    assert serious(page) == []
+    page.type_into("L1", "0.5")
+    page.until(lambda: abs(kept(page)["parts"][0]["value"] - 0.5e-3) < 1e-9)
+    assert "book" in page.find("aside, [role=complementary]").text or "book" in page.find("body").text
+    page.named("L1, coil in series").click()
+    page.until(lambda: page.named("L1, coil in series").get_attribute("aria-pressed") == "true")
+    page.button("leads exchanged").click()
+    page.until(lambda: not kept(page)["bench"]["network"]["branches"][1]["inverted"])
+    page.named("Take R1 out").click()
+    page.until(lambda: "R1" not in [one["name"] for one in kept(page)["parts"]])
+    page.test_id("search-values").click()
+    page.until(lambda: page.test_id("passive-found"))
+    before = kept(page)["worth"]["rms_db"]
+    page.button("use").click()
+    page.until(lambda: kept(page)["worth"]["rms_db"] < before)
+    page.button("begin anew").click()
+    page.until(lambda: kept(page)["bench"] is None)
+    page.test_id("begin-network")
