@@ -25,15 +25,6 @@ PORT = 8797
 GROWING = "[data-testid=averages]"
 
 
-def practice(page: Page, name: str) -> None:
-    """Flip a switch of the practice menu."""
-    page.test_id("practice").click()
-    page.test_id(f"switch-{name}").click()
-    page.until(lambda: page.named("Practice"))
-    page.key(Keys.ESCAPE)
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"))
-
-
 def look_closer(page: Page, below: str) -> None:
     """Choose what stands below the main plot of Drivers."""
     page.named("Below the plot").click()
@@ -118,6 +109,36 @@ def listen(page: Page) -> None:
     page.until(lambda: page.test_id("play-music").text == "Play")
 
 
+def network(page: Page) -> None:
+    """Mid and tweeter behind one output, values searched for and the first taken."""
+    base = f"{page.address}/api/projects/wren/passive"
+    body = {"drivers": ["mid-l", "tweeter-l"], "meetings": [{"hertz": 3200, "slope_db": 12}], "zobel": True}
+    httpx.post(f"{base}/begin", json=body, timeout=60)
+    found = httpx.post(f"{base}/search", timeout=120).json()
+    httpx.put(base, json=found[0]["bench"], timeout=60)
+    page.test_id("tab-passive").click()
+    page.test_id("passive-worth")
+    page.shot(SHOTS / "drivers-passive.png")
+
+
+def taps(page: Page) -> None:
+    """The reading room's loudspeakers made linear in phase, their taps just taken."""
+    base = f"{page.address}/api/projects/heron"
+    edits = [
+        {"do": "crossover", "channel": name, "end": "high_pass", "corner_hz": hertz}
+        for name, hertz in (("midbass-l", 120), ("tweeter-l", 2800))
+    ]
+    httpx.post(f"{base}/edits", json={"edits": edits}, timeout=60)
+    httpx.post(f"{base}/align", timeout=60)
+    page.stage("voice")
+    page.test_id("voice-all").click()
+    page.settled()
+    page.button("taps").click()
+    page.test_id("find-taps").click()
+    page.after(page.named("Use these taps").click)
+    page.shot(SHOTS / "voice-taps.png")
+
+
 def open_demo(page: Page, slug: str, stage: str = "drivers") -> None:
     """A demonstration in another place, made now where it is not there."""
     page.driver.get(f"{page.address}/{slug}/{stage}")
@@ -146,11 +167,6 @@ def main() -> None:
         page.test_id("ready-check").click()
         page.shot(SHOTS / "rig.png")
         page.stage("drivers")
-        practice(page, "hum")
-        walk.record_one(page)
-        page.test_id("trouble-hum")
-        page.shot(SHOTS / "drivers-trouble.png")
-        practice(page, "hum")
         page.choose("Method", "Pink noise, microphone moving")
         page.until(lambda: page.named("Method").text.startswith("Pink"))
         page.key(Keys.SPACE)
@@ -164,8 +180,6 @@ def main() -> None:
         page.test_id("driver-mid-l").click()
         walk.record_one(page)
         page.test_id("driver-mid-l").click()
-        look_closer(page, "Below: impulse")
-        page.shot(SHOTS / "drivers-impulse.png")
         take_by_angle(page)
         look_closer(page, "Below: angles")
         page.shot(SHOTS / "drivers-angles.png")
@@ -173,6 +187,7 @@ def main() -> None:
         page.test_id("driver-midbass-r").click()
         page.test_id("tab-impedance").click()
         page.shot(SHOTS / "drivers-impedance.png")
+        network(page)
         page.test_id("tab-record").click()
         walk.apply_findings(page)
         proposals(page)
@@ -204,6 +219,7 @@ def main() -> None:
         page.test_id("ready-takes").click()
         page.test_id("nearest")
         page.shot(SHOTS / "room.png")
+        taps(page)
         open_demo(page, "swift")
         page.named("Light theme").click()
         page.shot(SHOTS / "helmet-light.png")

@@ -3,6 +3,7 @@
 import httpx
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
@@ -37,6 +38,12 @@ def test_a_crossover_becomes_of_linear_phase_and_taps_are_found(page: Page) -> N
     page.until(lambda: page.test_id("taps"))
     page.type_into("Taps", "511")
     page.type_into("From", "2000")
+    end = page.named("Lower end of the span")
+    assert end.get_attribute("aria-valuenow") == "2000"
+    page.drag(end, 40, 0)
+    page.until(lambda: int(page.named("Lower end of the span").get_attribute("aria-valuenow")) > 2300)
+    page.named("Lower end of the span").send_keys(Keys.ARROW_LEFT)
+    page.type_into("From", "2000")
     page.test_id("find-taps").click()
     found = page.test_id("found-taps")
     assert "Tweeter L" in found.text
@@ -50,6 +57,9 @@ def test_a_crossover_becomes_of_linear_phase_and_taps_are_found(page: Page) -> N
     kept = channel(page, "tweeter-l")["taps"]
     assert kept["says"].startswith("linear phase, 20")
     assert page.button("WAV") or page.find("a[href$='tweeter-l.wav']")
+    page.stage("handover")
+    assert page.named("Taps of Tweeter L as WAV").get_attribute("href").endswith("/taps/tweeter-l.wav")
+    page.stage("voice")
     page.choose("Below the plot", "Below: envelope")
     page.settled()
     page.after(page.button("Take away").click)

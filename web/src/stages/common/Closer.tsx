@@ -10,6 +10,7 @@ import { TimePlot } from '../../plot/TimePlot';
 import { usePick } from '../../state/window';
 import { Hint, HINT_HEIGHT } from './Hint';
 import { useLines } from './lines';
+import { TapsSpan } from './TapsSpan';
 import { nice, rangeOf } from './ranges';
 
 const UNITS_OF_DISTORTION = { db: 'dB under the fundamental', percent: '% of the fundamental', spl: 'dB SPL' };
@@ -114,7 +115,8 @@ function Lower({ project, height, below }: { project: Project; height: number; b
       lines={lower}
       range={range}
       height={height}
-      step={step}
-    />
+      step={step}>
+      {(geometry) => (facts && picture?.view.part === 'taps' ? <TapsSpan geometry={geometry} /> : null)}
+    </Plot>
   );
 }

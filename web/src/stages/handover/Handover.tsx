@@ -13,6 +13,7 @@ import { useWindow } from '../../state/window';
 import type { Work } from '../../state/project';
 import type { StageProps } from '../props';
 import { Coefficients } from './Coefficients';
+import { TapsFiles } from './TapsFiles';
 import { Customer } from './Customer';
 import { Report } from './Report';
 import { ByHand, Sent } from './Sent';
@@ -100,6 +101,7 @@ export function HandoverPanel({ work }: StageProps) {
       <Customer work={work} />
       <Report slug={slug} />
       <Coefficients work={work} />
+      <TapsFiles work={work} />
       <Section title="Download">
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.5, fontSize: 13 }}>
           <Link href={`/api/projects/${slug}/project.imbrix`} download data-testid="whole-project">
