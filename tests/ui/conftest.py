@@ -54,10 +54,13 @@ def chromium() -> Iterator[webdriver.Chrome]:
 
 
 @pytest.fixture
-def page(demo_folder: Path, tmp_path: Path, chromium: webdriver.Chrome) -> Iterator[Page]:
-    """The demo in the browser, at its first revision; sound runs eight times faster than real."""
+def page(
+    demo_folder: Path, tmp_path: Path, chromium: webdriver.Chrome, request: pytest.FixtureRequest
+) -> Iterator[Page]:
+    """The demo in the browser, at its first revision; sound runs eight times faster than real, or as marked."""
     shutil.copytree(demo_folder, tmp_path / "ui")
-    process, address = start(demo, tmp_path / "ui", "/api/projects/wren")
+    marked = request.node.get_closest_marker("pace")
+    process, address = start(demo, tmp_path / "ui", "/api/projects/wren", marked.args[0] if marked else 8.0)
     page = Page(chromium, address)
     page.open()
     yield page

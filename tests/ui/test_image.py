@@ -9,7 +9,7 @@ from selenium.webdriver.common.keys import Keys
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
 
-pytestmark = pytest.mark.xdist_group("next-step")
+pytestmark = [pytest.mark.xdist_group("next-step"), pytest.mark.pace(200)]
 BANDS = ("125 Hz", "250 Hz", "500 Hz", "1 kHz", "2 kHz", "4 kHz", "8 kHz")
 
 

@@ -10,7 +10,7 @@ from selenium.webdriver.remote.webelement import WebElement
 from tests.ui import walk
 from tests.ui.browser import Page
 
-pytestmark = pytest.mark.xdist_group("walk")
+pytestmark = [pytest.mark.xdist_group("walk"), pytest.mark.pace(200)]
 
 
 def figures(page: Page) -> dict[str, np.ndarray]:

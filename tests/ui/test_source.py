@@ -9,7 +9,7 @@ from tests.ui import walk
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
 
-pytestmark = pytest.mark.xdist_group("source")
+pytestmark = [pytest.mark.xdist_group("source"), pytest.mark.pace(200)]
 
 
 def source(page: Page) -> dict:

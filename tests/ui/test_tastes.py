@@ -7,7 +7,7 @@ from selenium.webdriver.common.by import By
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
 
-pytestmark = pytest.mark.xdist_group("next-step")
+pytestmark = [pytest.mark.xdist_group("next-step"), pytest.mark.pace(200)]
 
 
 def test_a_slot_of_each_taste_is_made_and_loaded(page: Page) -> None:

@@ -10,7 +10,7 @@ from tests.ui import walk
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
 
-pytestmark = pytest.mark.xdist_group("whole")
+pytestmark = [pytest.mark.xdist_group("whole"), pytest.mark.pace(200)]
 
 
 def state(page: Page) -> dict:

@@ -1,6 +1,6 @@
 """The passive bench of a project: a network, what it is meant for, and what the measured drivers make of it."""
 
-from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Annotated
 
@@ -24,12 +24,16 @@ from imbrix.work.impedance import impedance as measured
 from imbrix.work.predict import scene as heard
 from imbrix.work.takes.reading import band
 from imbrix.work.takes.seen import seen
+from imbrix.work.takes.shelf import Take, takes
 from imbrix.work.tune.revisions import head
 from imbrix.work.tune.targets import placed
 
 EVERY = 4
 """The search looks at every so many points of the grid: 24 to the octave."""
 CYCLES = 6.0
+
+
+TakeId = Annotated[int, Field(ge=0, le=2**53)]
 
 
 class Meeting(Value):
@@ -49,13 +53,15 @@ class Meeting(Value):
 class Bench(Value):
     """A network, from the lowest way to the highest, where its ways shall meet, and how it is reckoned.
 
-    `textbook` are the values that it was begun with. `percent` is the tolerance of the parts; `volts` the pink noise
-    that heats them; `series` the values that are sold.
+    `textbook` are the values that it was begun with. `takes` are by driver the sweep and the impedance that it is
+    reckoned from: what is measured later stands behind the network. `percent` is the tolerance of the parts; `volts`
+    the pink noise that heats them; `series` the values that are sold.
     """
 
     network: Network
     meetings: tuple[Meeting, ...] = Field(max_length=2)
     textbook: tuple[float, ...] = Field(default=(), max_length=60)
+    takes: dict[Annotated[str, Field(max_length=60)], tuple[TakeId, TakeId]] = Field(default_factory=dict, max_length=3)
     series: Series = "E24"
     percent: Annotated[float, Field(ge=0, le=20)] = 5.0
     volts: Annotated[float, Field(gt=0, le=200)] = 10.0
@@ -131,8 +137,7 @@ def begin(space: Workspace, slug: str, wanted: Begin) -> Bench:
         raise InvalidError("there is a meeting for each two neighbouring ways")
     branches: list[Branch] = []
     for n, driver in enumerate(drivers):
-        ohms = ohms_of(space, slug, driver)
-        ohm = nominal(ohms, space.grid)
+        ohm = nominal(ohms_of(space, slug, driver), space.grid)
         steps: list[Step] = []
         if n > 0:
             at = wanted.meetings[n - 1]
@@ -148,7 +153,14 @@ def begin(space: Workspace, slug: str, wanted: Begin) -> Bench:
         inverted = n > 0 and wanted.meetings[n - 1].slope_db % 24 == 12 and not (n > 1 and branches[-1].inverted)
         branches.append(Branch(driver=driver.id, steps=tuple(steps), inverted=inverted))
     network = Network(branches=tuple(branches))
-    return Bench(network=network, meetings=wanted.meetings, textbook=tuple(searched.values(network).tolist()))
+    now, known = heard.scene(space, slug), measured.here(space, slug)
+    begun = {
+        driver.id: (now.takes[driver.id].id, free.id)
+        for driver in drivers
+        if driver.id in now.takes and (free := known[driver.id].free) is not None
+    }
+    values = tuple(searched.values(network).tolist())
+    return Bench(network=network, meetings=wanted.meetings, textbook=values, takes=begun)
 
 
 def _zobel(space: Workspace, slug: str, driver: Driver) -> Step:
@@ -160,12 +172,32 @@ def _zobel(space: Workspace, slug: str, driver: Driver) -> Step:
     return zobel(found.circuit.re, found.circuit.inductance(3000.0))
 
 
-def ohms_of(space: Workspace, slug: str, driver: Driver) -> ComplexArray:
-    """The measured impedance (n,) of a driver on the grid, held beyond its ends. Raises ConflictError without one."""
+def _kept(space: Workspace, slug: str, number: int | None) -> Take | None:
+    """A take by its number, where it is there still and was not set aside."""
+    return next((one for one in takes(space, slug) if one.id == number and not one.discarded), None)
+
+
+def behind(space: Workspace, slug: str, wanted: Bench) -> Take | None:
+    """The newest impedance of the lowest driver that was measured since the bench was begun: what the jig saw of the
+    network, once it is soldered."""
+    lowest = wanted.network.branches[0].driver
+    known = measured.here(space, slug).get(lowest)
+    used = wanted.takes.get(lowest)
+    if known is None or known.free is None or used is None or known.free.id <= used[1]:
+        return None
+    return known.free
+
+
+def ohms_of(space: Workspace, slug: str, driver: Driver, number: int | None = None) -> ComplexArray:
+    """The measured impedance (n,) of a driver on the grid, of a take or of the newest, held beyond its ends.
+
+    Raises ConflictError without one.
+    """
     known = measured.here(space, slug).get(driver.id)
-    if known is None or known.free is None:
+    free = _kept(space, slug, number) or (known.free if known else None)
+    if free is None:
         raise ConflictError(f"{driver.name}: its impedance is not measured; do so first, in Impedance")
-    curve = measured.curves(space, known.free).on(space.grid)
+    curve = measured.curves(space, free).on(space.grid)
     here = np.flatnonzero(np.isfinite(curve))
     nearest = here[np.clip(np.searchsorted(here, np.arange(curve.size)), 0, here.size - 1)]
     return np.asarray(curve[nearest])
@@ -177,12 +209,15 @@ def scene_of(space: Workspace, slug: str, wanted: Bench, every: int = EVERY) -> 
     layout = space.layout(slug)
     now = heard.scene(space, slug)
     drivers = [layout.driver(one.driver) for one in wanted.network.branches]
+    used: list[Take] = []
     ohms, bare, clocks = {}, {}, set()
     for driver in drivers:
-        take = now.takes.get(driver.id)
-        ohms[driver.id] = ohms_of(space, slug, driver)[::every]
+        sweep, ohm = wanted.takes.get(driver.id, (None, None))
+        take = _kept(space, slug, sweep) or now.takes.get(driver.id)
+        ohms[driver.id] = ohms_of(space, slug, driver, ohm)[::every]
         if take is None or not take.has_impulse:
             raise ConflictError(f"{driver.name}: it has no sweep; record it first")
+        used.append(take)
         clocks.add(take.clock if take.timed else "")
         bare[driver.id] = seen(space, take, CYCLES)[::every] + 1e-9
     if len(drivers) > 1 and (len(clocks) > 1 or "" in clocks):
@@ -190,8 +225,8 @@ def scene_of(space: Workspace, slug: str, wanted: Bench, every: int = EVERY) -> 
     f = space.grid[::every]
     target = placed(space, slug, head(space, slug).tune)[::every]
     target = target - target[int(np.argmin(np.abs(f - 1000.0)))]
-    low = band(space, slug, now.takes[drivers[0].id])[0]
-    high = band(space, slug, now.takes[drivers[-1].id])[1]
+    low = band(space, slug, used[0])[0]
+    high = band(space, slug, used[-1])[1]
     allowed = measured.about(space, slug)
     return searched.Scene(
         f,
@@ -218,9 +253,8 @@ def _shape_db(meetings: tuple[Meeting, ...], n: int, f: FloatArray) -> FloatArra
 def propose(space: Workspace, slug: str, wanted: Bench, most: int = 3) -> list[Proposal]:
     """Values for the topology of a bench, with the leads of the upper ways either way round, the best first."""
     scene = scene_of(space, slug, wanted)
-    layout = space.layout(slug)
     tried: list[tuple[float, str, Network]] = []
-    for title, network in _variants(wanted.network, {one.id: one.name for one in layout.drivers}):
+    for title, network in _variants(space, slug, wanted.network):
         found = searched.search(scene, network)
         tried.append((searched.cost(scene, found), title, found))
     proposals = []
@@ -231,9 +265,19 @@ def propose(space: Workspace, slug: str, wanted: Bench, most: int = 3) -> list[P
     return sorted(proposals, key=lambda one: one.cost)
 
 
-def _variants(network: Network, names: Mapping[str, str]) -> list[tuple[str, Network]]:
-    found = [("Leads as they stand", network)]
+def _variants(space: Workspace, slug: str, network: Network) -> list[tuple[str, Network]]:
+    """The network as it stands, with the leads of an upper way the other way round, and with a Zobel network."""
+    layout = space.layout(slug)
+    found = [("As it stands", network)]
     for n, branch in enumerate(network.branches[1:], 1):
-        other = "Leads of {} exchanged" if not branch.inverted else "Leads of {} straight"
-        found.append((other.format(names[branch.driver]), searched.turned(network, n)))
+        leads = "straight" if branch.inverted else "exchanged"
+        found.append((f"Leads of {layout.driver(branch.driver).name} {leads}", searched.turned(network, n)))
+    first = network.branches[0]
+    if any(step.parts == ("capacitor", "resistor") and step.stands == "shunt" for step in first.steps):
+        return found
+    with suppress(ConflictError):  # a driver that no circuit explains gets none
+        driver = layout.driver(first.driver)
+        more = first.model_copy(update={"steps": (*first.steps, _zobel(space, slug, driver))})
+        branches = (more, *network.branches[1:])
+        found.append((f"A Zobel network on {driver.name}", network.model_copy(update={"branches": branches})))
     return found

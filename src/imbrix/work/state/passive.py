@@ -1,18 +1,22 @@
 """The passive bench as the page shows it: its parts with their values beside a textbook's, and what they do."""
 
+import numpy as np
 from pydantic import BaseModel
 
 from imbrix.core.errors import ConflictError, ImbrixError
 from imbrix.core.passive import search as searched
-from imbrix.core.passive.network import Network, PartKind, watts
+from imbrix.core.passive.network import Network, PartKind, load, watts
 from imbrix.core.passive.search import Judged, Scene
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.passive import Bench, bench, lacking, propose, scene_of
+from imbrix.work.impedance.impedance import curves
+from imbrix.work.predict.passive import Bench, behind, bench, lacking, propose, scene_of
 
 LETTER: dict[PartKind, str] = {"coil": "L", "capacitor": "C", "resistor": "R"}
 UNIT: dict[PartKind, tuple[str, float]] = {"coil": ("mH", 1e3), "capacitor": ("µF", 1e6), "resistor": ("ohm", 1.0)}
 HOT_WATTS = 5.0
 IDLE_DB = 0.005
+LIKE = 0.06
+"""A network is what was reckoned where its load is so near to it, rms: parts of five percent make it."""
 
 
 class PartState(BaseModel):
@@ -89,7 +93,27 @@ def passive_state(space: Workspace, slug: str) -> PassiveState:
         parts = _parts(scene, now)
     except ImbrixError as error:
         return empty.model_copy(update={"trouble": str(error)})
-    return empty.model_copy(update={"parts": parts, "worth": worth, "says": _says(parts, worth, now)})
+    says = [*_says(parts, worth, now), *_measured(space, slug, now, scene)]
+    return empty.model_copy(update={"parts": parts, "worth": worth, "says": says})
+
+
+def _measured(space: Workspace, slug: str, now: Bench, scene: Scene) -> list[str]:
+    """What the jig saw behind the network, against what was reckoned."""
+    later = behind(space, slug, now)
+    if later is None:
+        return []
+    seen = load(now.network, scene.ohms, scene.frequencies)
+    jig = curves(space, later).on(scene.frequencies)
+    known = np.isfinite(jig)
+    apart = np.abs(np.abs(jig[known]) / np.abs(seen[known]) - 1)
+    worst = int(np.argmax(apart))
+    off, hertz = 100 * float(apart[worst]), float(scene.frequencies[known][worst])
+    if np.sqrt(np.mean(apart**2)) < LIKE:
+        return [f"What the jig saw behind it is what was reckoned, within {off:.0f} % at {hertz:.0f} Hz at worst"]
+    return [
+        f"What the jig saw of take {later.id} is off by {off:.0f} % at {hertz:.0f} Hz: a part has another value or "
+        "stands elsewhere, or it was the driver alone"
+    ]
 
 
 def proposals_of(space: Workspace, slug: str) -> list[PassiveProposalState]:
@@ -107,8 +131,10 @@ def proposals_of(space: Workspace, slug: str) -> list[PassiveProposalState]:
 
 
 def _worth(one: Judged, scene: Scene) -> WorthState:
-    load = LoadState(least_ohm=one.least_ohm, least_hz=one.least_hz, degrees=one.degrees, allowed_ohm=scene.least_ohm)
-    return WorthState(rms_db=one.rms_db, worst_db=one.worst_db, level_db=one.level_db, load=load)
+    at_amplifier = LoadState(
+        least_ohm=one.least_ohm, least_hz=one.least_hz, degrees=one.degrees, allowed_ohm=scene.least_ohm
+    )
+    return WorthState(rms_db=one.rms_db, worst_db=one.worst_db, level_db=one.level_db, load=at_amplifier)
 
 
 def _parts(scene: Scene, now: Bench) -> list[PartState]:
@@ -150,11 +176,11 @@ def named(network: Network) -> list[str]:
 
 def _says(parts: list[PartState], worth: WorthState, now: Bench) -> list[str]:
     said = []
-    load = worth.load
-    if load.least_ohm < load.allowed_ohm:
+    seen = worth.load
+    if seen.least_ohm < seen.allowed_ohm:
         said.append(
-            f"The amplifier would see {load.least_ohm:.1f} ohm at {load.least_hz:.0f} Hz, and allows "
-            f"{load.allowed_ohm:g}: search for values, or put a resistor in its way"
+            f"The amplifier would see {seen.least_ohm:.1f} ohm at {seen.least_hz:.0f} Hz, and allows "
+            f"{seen.allowed_ohm:g}: search for values, or put a resistor in its way"
         )
     hot = [one for one in parts if one.watts > HOT_WATTS]
     if hot:

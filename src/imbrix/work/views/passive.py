@@ -8,7 +8,8 @@ from imbrix.core.passive.network import load
 from imbrix.core.signal.signal import decibels
 from imbrix.core.signal.smoothing import smooth_db
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.passive import EVERY, bench, scene_of
+from imbrix.work.impedance.impedance import curves
+from imbrix.work.predict.passive import EVERY, behind, bench, scene_of
 from imbrix.work.predict.scene import Scene
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View
@@ -48,6 +49,10 @@ def draw(space: Workspace, slug: str, view: View, now: Scene, picture: Picture) 
         picture.add("sum", total + offset, "sum", label="sum")
     picture.add("target", scene.sum_db + level, "target", label="target")
     picture.add("load", np.abs(seen), "bold-sum", pane="lower", label="the amplifier sees")
+    later = behind(space, slug, kept)
+    if later is not None:
+        jig = np.abs(curves(space, later).on(grid))
+        picture.add("measured", jig, "measured", pane="lower", label="measured behind it")
     for name in sounds:
         label = now.layout.driver(name).name
         picture.add(f"ohms-{name}", np.abs(scene.ohms[name]), "faint", pane="lower", label=label, channel=name)
