@@ -2,6 +2,8 @@
 PYTHON ?= python3
 PORT ?= 8642
 BIN := .venv/bin
+# Two workers for the tests, up to four where there are as many cores.
+WORKERS ?= $(shell n=$$(nproc 2>/dev/null || echo 2); [ $$n -gt 4 ] && n=4; [ $$n -lt 2 ] && n=2; echo $$n)
 WEB_SOURCES := $(shell find web/src -type f ! -name '*.generated.d.ts') web/index.html web/vite.config.ts
 API_SOURCES := $(shell find src/imbrix -name '*.py')
 
@@ -17,7 +19,7 @@ soundcard: .build/python
 
 test: .build/web .build/dev .build/chromium .build/sound
 	cd web && npm run -s test
-	$(BIN)/pytest -n 2 --dist loadgroup --cov=imbrix --cov-report=term:skip-covered
+	$(BIN)/pytest -n $(WORKERS) --dist loadgroup --cov=imbrix --cov-report=term:skip-covered
 
 # The long form of what `make test` does of tests/trials in seconds; IMBRIX_SEED=7 draws other ones.
 trials: .build/web .build/dev .build/chromium .build/sound

@@ -16,7 +16,7 @@ from tests.ui.browser import Page
 from tests.ui.conftest import start
 from tests.ui.test_interface import serious
 
-pytestmark = pytest.mark.xdist_group("views")
+pytestmark = [pytest.mark.xdist_group("views"), pytest.mark.pace(200)]
 
 
 def open_system(page: Page) -> None:

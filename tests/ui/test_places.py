@@ -7,7 +7,7 @@ from selenium.webdriver.common.by import By
 from tests.ui.browser import Page
 from tests.ui.test_any_system import open_system
 
-pytestmark = pytest.mark.xdist_group("views")
+pytestmark = [pytest.mark.xdist_group("views"), pytest.mark.pace(200)]
 
 
 def opened(page: Page, slug: str) -> None:

@@ -55,6 +55,7 @@ def record(page: Page) -> None:
     page.settled()
 
 
+@pytest.mark.pace(200)
 def test_the_ready_line_leads_through_the_rig_and_all_of_it_passes_axe(page: Page) -> None:
     page.stage("rig")
     for theme in ("Light theme", "Dark theme"):
@@ -72,6 +73,7 @@ def test_the_ready_line_leads_through_the_rig_and_all_of_it_passes_axe(page: Pag
         page.until(lambda p=part: page.test_id(f"ready-{p}").get_attribute("aria-current") == "true")
 
 
+@pytest.mark.pace(200)
 def test_interface_check_and_calibration_are_done_by_hand(page: Page) -> None:
     page.stage("rig")
     first = state(page)["rig"]
@@ -99,6 +101,7 @@ def test_interface_check_and_calibration_are_done_by_hand(page: Page) -> None:
     assert state(page)["rig"]["reference"]["full_scale_db_spl"] == pytest.approx(112, abs=0.3)
 
 
+@pytest.mark.pace(200)
 def test_a_trouble_is_named_the_round_waits_and_the_take_is_discarded_and_redone(page: Page) -> None:
     switch(page, "hum")
     record(page)
@@ -119,6 +122,7 @@ def test_a_trouble_is_named_the_round_waits_and_the_take_is_discarded_and_redone
     assert page.test_id("verdict").get_attribute("data-good") == "yes"  # of what was recorded last
 
 
+@pytest.mark.pace(200)
 def test_exchanged_inputs_are_said_and_put_right_with_one_click(page: Page) -> None:
     switch(page, "inputs_exchanged")
     page.test_id("record").click()
@@ -187,6 +191,7 @@ def test_the_countdown_shows_large_figures_and_the_take_follows(page: Page) -> N
     page.until(lambda: records(page) != before, 120)
 
 
+@pytest.mark.pace(200)
 def test_channel_check_exchanges_outputs_and_pulses_tell_the_polarity(page: Page) -> None:
     switch(page, "wrong_channel")
     page.test_id("tab-check").click()
@@ -204,6 +209,7 @@ def test_channel_check_exchanges_outputs_and_pulses_tell_the_polarity(page: Page
     assert serious(page) == []
 
 
+@pytest.mark.pace(200)
 def test_takes_are_compared_noted_and_corrected_anew(page: Page) -> None:
     first = state(page)["drivers"]["mid-l"]["take_id"]
     record(page)
@@ -277,6 +283,7 @@ def test_with_files_level_and_any_input_are_read_from_recordings(page: Page, tmp
     assert serious(page) == []
 
 
+@pytest.mark.pace(200)
 def test_a_new_project_from_a_layout_records_its_first_driver(page: Page) -> None:
     page.driver.get_log("browser")  # what an earlier server left behind
     page.test_id("project").click()
@@ -300,6 +307,7 @@ def test_a_new_project_from_a_layout_records_its_first_driver(page: Page) -> Non
     assert not [line for line in wrong if "/offers" not in line["message"]]
 
 
+@pytest.mark.pace(200)
 def test_a_closer_look_is_chosen_gated_and_explained(page: Page) -> None:
     for text, mark in (
         ("Below: group delay", "[aria-label=Closer]"),

@@ -28,6 +28,7 @@ def clip(page: Page, what: str, **expected: object) -> None:
     page.settled()
 
 
+@pytest.mark.pace(200)
 def test_the_jig_is_calibrated_step_by_step(page: Page) -> None:
     page.stage("rig")
     page.test_id("ready-jig").click()
@@ -49,6 +50,7 @@ def test_the_jig_is_calibrated_step_by_step(page: Page) -> None:
     assert serious(page) == []
 
 
+@pytest.mark.pace(200)
 def test_impedance_is_measured_read_and_told_what_a_meter_says(page: Page) -> None:
     page.test_id("driver-mid-l").click()
     page.test_id("tab-impedance").click()
@@ -111,6 +113,7 @@ def test_any_input_is_heard_recorded_marked_and_read(page: Page) -> None:
     assert page.driver.find_elements(By.CSS_SELECTOR, "a[href$='/input.wav']")
 
 
+@pytest.mark.pace(200)
 def test_takes_are_shown_aligned_averaged_locked_and_put_in_force(page: Page) -> None:
     first = state(page)["drivers"]["mid-l"]["take_id"]
     record(page)
@@ -143,6 +146,7 @@ def test_takes_are_shown_aligned_averaged_locked_and_put_in_force(page: Page) ->
     page.find("[aria-label='Measured minus predicted']")
 
 
+@pytest.mark.pace(200)
 def test_a_driver_is_taken_by_angle(page: Page) -> None:
     page.test_id("driver-tweeter-l").click()
     for degrees in ("30", "60"):
