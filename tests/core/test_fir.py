@@ -192,6 +192,8 @@ def test_too_few_taps_and_too_little_time_say_what_would_help() -> None:
         made(one, GRID, Wish(low_hz=50, high_hz=4000, taps=30), RATE, flat)
     with pytest.raises(InvalidError, match="480 samples of 255 taps"):
         made(one, GRID, Wish(low_hz=400, taps=255, latency_ms=10), RATE, flat)
+    with pytest.raises(InvalidError, match=r"more than a latency of 2 ms makes up: allow 3.43 ms"):
+        made(one, GRID, Wish(low_hz=400, taps=511, latency_ms=2), RATE, flat, shift_s=0.003)
     with pytest.raises(InvalidError, match=r"\+8.00 ms against the others"):
         made(one, GRID, Wish(low_hz=400, taps=511), RATE, flat, shift_s=0.008)
 

@@ -110,6 +110,12 @@ def _middle(wish: Wish, rate: int, shift_s: float) -> float:
         raise InvalidError(
             f"{wish.latency_ms:g} ms are {late:.0f} samples of {wish.taps} taps: take more taps or less time"
         )
+    if wish.latency_ms and middle < min(room, late):
+        needed = (shift_s * rate + min(room, late)) / rate * 1e3
+        raise InvalidError(
+            f"its sound comes {shift_s * 1e3:+.2f} ms against the others, more than a latency of {wish.latency_ms:g} "
+            f"ms makes up: allow {needed:.2f} ms, set its delay first, or take a gentler crossover"
+        )
     if not min(room, late) <= middle <= wish.taps - 1 - min(room, wish.taps - 1 - late):
         raise InvalidError(
             f"its sound comes {shift_s * 1e3:+.2f} ms against the others, more than {wish.taps} taps can make up: "
