@@ -134,6 +134,24 @@ def test_one_channel_is_corrected_and_the_others_wait(api: TestClient, room: Wor
     )
 
 
+def test_what_taps_do_off_the_axis_is_told_beside(api: TestClient) -> None:
+    practice = api.get("/api/rig").json()["practice"]
+    api.put("/api/rig/practice", json={**practice, "turned_deg": 30})
+    body = {"channels": ["tweeter-r"], "purpose": "driver", "angle": 30}
+    assert api.post(f"{BASE}/takes", json=body).status_code == 202
+    while (job := api.get("/api/progress").json())["stage"] not in ("kept", "refused", "aborted"):
+        time.sleep(0.02)
+    assert job["stage"] == "kept", job["message"]
+    api.put("/api/rig/practice", json=practice)
+    wish = {"taps": 511, "low_hz": 2000}
+    found = api.post(f"{BASE}/fir", json={"channel": "tweeter-r", "wish": wish}).json()
+    here, aside = found["places"]
+    assert aside["place"] == "30° off the axis"
+    assert here["after_deg"] < 2
+    assert aside["before_deg"] > 0
+    assert any("one spot" in one for one in found["says"])
+
+
 def test_taps_leave_as_files(api: TestClient, room: Workspace) -> None:
     edit = {"do": "crossover", "channel": "tweeter-l", "end": "high_pass", "corner_hz": 3000, "linear": True}
     state = api.post(f"{BASE}/edits", json={"edits": [edit]}).json()

@@ -23,6 +23,7 @@ HARM_DEG = 3.0
 class Part:
     """A way to be corrected, of one side or both: what is `heard` (p, n) of it without taps at the places, about when
     it arrives at each, its target (n,) in dB, its own span in hertz, and the dips (n,) in dB that belong to the place.
+    `aside` (a, n) is heard about `aside_s` where it is looked at only, off the axis say.
     """
 
     name: str
@@ -32,6 +33,8 @@ class Part:
     target_db: FloatArray
     span_hz: tuple[float, float]
     dips_db: FloatArray | float = 0.0
+    aside: ComplexArray | None = None
+    aside_s: tuple[float, ...] = ()
 
     def beside(self, other: "Part") -> bool:
         """Whether both are heard from one side, so that their phases at a seam mean something."""
@@ -82,9 +85,10 @@ def alone(part: Part, frequencies: FloatArray, wish: Wish, rate: int) -> Togethe
     found = made(one, frequencies, mine, rate, part.target_db, dips_db=part.dips_db)
     gives = response(found.taps, frequencies, rate, found.delay)
     mine = mine.model_copy(update={"low_hz": found.low_hz})
-    return Together(
-        {part.name: found}, found.delay, (), {}, None, None, _spots(still, still * gives, frequencies, mine)
-    )
+    if part.aside is not None:
+        still = np.concatenate((still, part.aside * np.exp(2j * np.pi * frequencies * np.array(part.aside_s)[:, None])))
+    spots = _spots(still, still * gives, frequencies, mine)
+    return Together({part.name: found}, found.delay, (), {}, None, None, spots)
 
 
 def together(parts: list[Part], frequencies: FloatArray, wish: Wish, rate: int) -> Together:

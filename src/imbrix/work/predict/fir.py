@@ -22,6 +22,7 @@ from imbrix.work.takes.seen import seen
 from imbrix.work.takes.shelf import Take, through
 from imbrix.work.tune.revisions import head
 
+AXIS = "off the axis"
 DOES = {"linear": "linear phase", "excess": "excess phase", "keep": "magnitude"}
 
 
@@ -51,6 +52,8 @@ def fir(space: Workspace, slug: str, channel: str, wish: Wish) -> Found:
     places = _places(now, spots, names, bool(channel))
     parts = [_part(space, slug, now, spots, plain, name, places, wish) for name in names]
     found = alone(parts[0], space.grid, wish, model.rate) if channel else together(parts, space.grid, wish, model.rate)
+    if channel:
+        places = (*places, *(f"{one.details.angle:g}° {AXIS}" for one in _angles(now, channel)))
     edits = _edits(found, plain, model, wish)
     return Found(present.id, found, edits, places, _says(found, now.layout, places, wish))
 
@@ -106,7 +109,21 @@ def _part(
     about = tuple(reading(space, one).arrival_s - _before(space, one) + late for one in takes)
     target, low, high = acoustic_target(space, slug, plain, driver)
     dips = place_dips(space, slug, takes[0], 12) if wish.magnitude else 0.0
-    return Part(name, driver.side, heard, about, target, (low, high), dips)
+    angles = _angles(now, name)
+    aside = np.array([seen(space, one, wish.cycles, wish.gate_ms) * filtered for one in angles])
+    aside_s = tuple(reading(space, one).arrival_s - _before(space, one) + late for one in angles)
+    off_axis = aside if angles else None
+    return Part(name, driver.side, heard, about, target, (low, high), dips, off_axis, aside_s)
+
+
+def _angles(now: Scene, name: str) -> list[Take]:
+    """The newest take of a driver from each angle."""
+    found: dict[float, Take] = {}
+    for one in now.known_takes:  # the newest first
+        mine = one.channels == (name,) and one.purpose == "driver" and not one.discarded
+        if mine and one.details.angle and one.has_impulse:
+            found.setdefault(one.details.angle, one)
+    return [found[angle] for angle in sorted(found)]
 
 
 def _before(space: Workspace, one: Take) -> float:
@@ -148,6 +165,6 @@ def _says(found: Together, layout: Layout, places: tuple[str, ...], wish: Wish) 
     harmed = [places[spot.place] or "the first place" for spot in found.spots if spot.place and spot.harmed]
     if harmed:
         said.append(f"It helps where it was made and harms {', '.join(harmed)}: narrow the span, or record more places")
-    if len(places) < 2:
+    if sum(AXIS not in one for one in places) < 2:
         said.append("Judged at one spot: takes at a second place would tell what moves with the microphone.")
     return tuple(said)

@@ -2,9 +2,10 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useTheme } from '@mui/material/styles';
-import { useEffect, useRef, useState } from 'react';
+import { useState } from 'react';
 import type { Project, Proposal } from '../../api/types';
 import { plain } from '../../ui/format';
+import { Resting } from '../common/Resting';
 
 /** A figure in the unit that reads best. */
 const spoken = (value: number | null, unit: 'dB' | 'us'): string => {
@@ -29,29 +30,10 @@ export function OneProposal({
 }) {
   const { own } = useTheme();
   const [open, setOpen] = useState(false);
-  const show = useRef(onShow);
-  useEffect(() => {
-    show.current = onShow;
-  });
-  // Who leaves the stage by a key leaves nothing drawn behind.
-  useEffect(() => () => show.current(false), []);
   const against = proposal.figures.unlike;
   const far = proposal.figures.far.map((id) => project.seams.find((one) => one.id === id)?.name ?? id);
   return (
-    <Box
-      data-testid="proposal"
-      onPointerEnter={() => onShow(true)}
-      onPointerLeave={() => onShow(false)}
-      onFocus={() => onShow(true)}
-      onBlur={() => onShow(false)}
-      sx={{
-        bgcolor: own.raised,
-        borderRadius: 0.75,
-        px: 1,
-        py: 0.5,
-        fontSize: 12.5,
-        borderLeft: `3px solid ${first ? own.clay : 'transparent'}`,
-      }}>
+    <Resting testId="proposal" first={first} onShow={onShow}>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
         <Box sx={{ flex: 1, fontWeight: 600 }}>{proposal.title}</Box>
         <Button size="small" sx={{ py: 0, minWidth: 0 }} aria-label={`Use: ${proposal.title}`} onClick={onUse}>
@@ -98,6 +80,6 @@ export function OneProposal({
           ))}
         </Box>
       )}
-    </Box>
+    </Resting>
   );
 }

@@ -2,9 +2,9 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useTheme } from '@mui/material/styles';
-import { useEffect, useRef } from 'react';
 import type { Fir } from '../../api/types';
 import { plain } from '../../ui/format';
+import { Resting } from '../common/Resting';
 
 interface Shown {
   what: string;
@@ -38,27 +38,9 @@ const rowsOf = (fir: Fir): Shown[] => {
 
 export function FoundTaps({ fir, onShow, onUse }: { fir: Fir; onShow: (shown: boolean) => void; onUse: () => void }) {
   const { own } = useTheme();
-  const show = useRef(onShow);
-  useEffect(() => {
-    show.current = onShow;
-  });
-  useEffect(() => () => show.current(false), []);
   const early = Math.max(...fir.ways.map((one) => one.pre_db));
   return (
-    <Box
-      data-testid="found-taps"
-      onPointerEnter={() => onShow(true)}
-      onPointerLeave={() => onShow(false)}
-      onFocus={() => onShow(true)}
-      onBlur={() => onShow(false)}
-      sx={{
-        bgcolor: own.raised,
-        borderRadius: 0.75,
-        px: 1,
-        py: 0.5,
-        fontSize: 12.5,
-        borderLeft: `3px solid ${own.clay}`,
-      }}>
+    <Resting testId="found-taps" first onShow={onShow}>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
         <Box sx={{ flex: 1 }}>{`${plain(fir.latency_ms)} ms late, ${plain(early, 0)} dB before the pulse`}</Box>
         <Button size="small" sx={{ py: 0, minWidth: 0 }} aria-label="Use these taps" onClick={onUse}>
@@ -85,6 +67,6 @@ export function FoundTaps({ fir, onShow, onUse }: { fir: Fir; onShow: (shown: bo
           {one}
         </Box>
       ))}
-    </Box>
+    </Resting>
   );
 }
