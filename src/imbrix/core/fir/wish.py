@@ -27,7 +27,7 @@ class Wish(Value):
     magnitude: bool = False
     low_hz: Annotated[float, Field(ge=10, le=30_000)] = 200.0
     high_hz: Annotated[float, Field(ge=20, le=40_000)] = 16_000.0
-    taps: Annotated[int, Field(ge=FEWEST_TAPS, le=8191)] = 1023
+    taps: Annotated[int, Field(ge=FEWEST_TAPS, le=4097)] = 1023
     boost_db: Annotated[float, Field(ge=0, le=18)] = 4.0
     cut_db: Annotated[float, Field(ge=0, le=40)] = 12.0
     beyond_db: Annotated[float, Field(ge=0, le=12)] = 1.0

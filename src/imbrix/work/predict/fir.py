@@ -1,5 +1,6 @@
 """FIR taps for a channel or for the whole: what the core finds for the takes in force, as edits and in sentences."""
 
+import threading
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,6 +24,8 @@ from imbrix.work.takes.shelf import Take, through
 from imbrix.work.tune.revisions import head
 
 AXIS = "off the axis"
+ONE = threading.Lock()
+"""A search takes a core and, for thousands of taps, some 0.3 GB: one at a time."""
 DOES = {"linear": "linear phase", "excess": "excess phase", "keep": "magnitude"}
 
 
@@ -51,7 +54,10 @@ def fir(space: Workspace, slug: str, channel: str, wish: Wish) -> Found:
     spots = spots_of(space, now, timed=not channel)
     places = _places(now, spots, names, bool(channel))
     parts = [_part(space, slug, now, spots, plain, name, places, wish) for name in names]
-    found = alone(parts[0], space.grid, wish, model.rate) if channel else together(parts, space.grid, wish, model.rate)
+    with ONE:
+        found = (
+            alone(parts[0], space.grid, wish, model.rate) if channel else together(parts, space.grid, wish, model.rate)
+        )
     if channel:
         places = (*places, *(f"{one.details.angle:g}° {AXIS}" for one in _angles(now, channel)))
     edits = _edits(found, plain, model, wish)

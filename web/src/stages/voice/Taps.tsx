@@ -99,7 +99,7 @@ export function Taps({ work, selection }: { work: Work; selection: string }) {
             step={2}
             coarse={256}
             min={15}
-            max={Math.min(most, 8191)}
+            max={Math.min(most, 4097)}
             onCommit={(taps) => put({ taps })}
           />
         </Box>
