@@ -132,6 +132,24 @@ def test_practice_switches_are_set_and_belong_to_the_stand_in(client: TestClient
     assert client.put("/api/rig/practice", json={}).status_code == 409
 
 
+def test_with_files_the_marker_may_stand_on_a_channel_of_its_own(client: TestClient) -> None:
+    client.patch("/api/rig", json={"device": "file", "timing": "marker", "anchor": "mid-r"})
+    assert read_wav(client.get(f"{BASE}/stimulus.wav").content, 48_000).shape[1] == 1
+    assert client.patch("/api/rig", json={"marker_output": "second"}).json()["marker_output"] == "second"
+    both = read_wav(client.get(f"{BASE}/stimulus.wav").content, 48_000)
+    assert both.shape[1] == 2
+    assert not (both[:, 0].astype(bool) & both[:, 1].astype(bool)).any()
+    # Brought back as a microphone beside the loudspeakers would hear both: one recording, kept by its marker.
+    client.post(f"{BASE}/takes", json={"channels": ["mid-l"], "purpose": "driver"})
+    while client.get("/api/progress").json()["stage"] != "waiting":
+        pass
+    heard = write_wav(both.sum(axis=1), 48_000)
+    assert client.post(f"{BASE}/takes/bring", files={"file": ("a.wav", heard)}).status_code == 200
+    while (job := client.get("/api/progress").json())["stage"] not in ("kept", "refused", "aborted"):
+        pass
+    assert job["stage"] == "kept", job["message"]
+
+
 def test_with_files_a_take_waits_and_is_brought_by_upload(client: TestClient) -> None:
     client.patch("/api/rig", json={"device": "file"})
     stimulus = read_wav(client.get(f"{BASE}/stimulus.wav").content, 48_000)[:, 0]

@@ -93,3 +93,15 @@ def test_repeats_are_averaged_and_noise_falls_three_decibels_with_each_doubling(
             powers.append(np.mean(read_repeats(noisy, stimulus, plan).mean.samples[12_000:28_000] ** 2))
         levels.append(10 * np.log10(np.mean(powers)))
     assert np.diff(levels) == pytest.approx([-3.01, -3.01], abs=0.5)
+
+
+def test_markers_come_on_an_output_of_their_own_where_they_are_wanted_there() -> None:
+    both = PLAN.apart()
+    assert both.shape == (PLAN.size, 2)
+    assert np.array_equal(both.sum(axis=1), PLAN.samples())
+    for start in PLAN.markers:
+        piece = slice(start, start + PLAN.marker.length)  # type: ignore[union-attr]
+        assert not both[piece, 0].any()
+        assert both[piece, 1].any()
+    first, last = PLAN.changes
+    assert not both[first:last, 1].any()

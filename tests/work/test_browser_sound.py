@@ -13,7 +13,7 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.rig import change, devices, readiness, rig
 from imbrix.work.sound.recorder import Progress, Recorder
 from imbrix.work.takes import reading, shelf
-from imbrix.work.takes.recording import start_sweep
+from imbrix.work.takes.recording import on_second_output, start_sweep
 from tests.helpers.window import BLOCK, PretendedWindow, open_window
 
 SLUG = van.SLUG
@@ -138,6 +138,34 @@ def test_delays_by_marker_are_right_by_clocks_of_their_own(demo: Workspace) -> N
         marked[channel] = reading.reading(demo, taken).arrival_s
     apart = {name: found["tweeter-l"] - found["midbass-l"] for name, found in (("m", marked), ("l", looped))}
     assert apart["m"] == pytest.approx(apart["l"], abs=10e-6)
+
+
+def test_the_marker_comes_on_the_second_output_where_nothing_changes_over(demo: Workspace) -> None:
+    """As in a car without a link to its processor: the first output goes to the driver, the second to the anchor."""
+    looped = {}
+    for channel in ("midbass-l", "tweeter-l"):
+        taken = shelf.take(demo, SLUG, record(demo, channel).take_id)
+        looped[channel] = reading.reading(demo, taken).arrival_s
+    window = open_window(demo)
+    change.change(demo, {"anchor": "mid-r", "marker_output": "second"})
+    marked = {}
+    for channel in looped:
+        window.said.clear()
+        progress = record(demo, channel)
+        assert progress.stage == "kept", progress.message
+        assert [one["kind"] for one in window.said] == ["begin", "stop"]
+        marked[channel] = reading.reading(demo, shelf.take(demo, SLUG, progress.take_id)).arrival_s
+    assert marked["tweeter-l"] - marked["midbass-l"] == pytest.approx(
+        looped["tweeter-l"] - looped["midbass-l"], abs=10e-6
+    )
+    # On one output alone there is no second one.
+    change.change(demo, {"output": 0})
+    progress = record(demo, "midbass-l")
+    assert progress.stage == "refused"
+    assert "play on all of its outputs" in progress.message
+    # Of the stand-in nothing is wired so: its processor changes over.
+    change.change(demo, {"device": "stand-in", "timing": "marker", "anchor": "mid-r"})
+    assert not on_second_output(demo)
 
 
 def test_the_rig_says_what_is_wrong_with_the_window(demo: Workspace) -> None:

@@ -89,7 +89,8 @@ def get_sweep(slug: Slug, wanted: Annotated[SweepIn, Query()], space: AtSpace) -
 def get_stimulus(slug: Slug, space: AtSpace) -> Response:
     """As the rig is set, for the device *Files*."""
     parts = recording.schedule(space, slug)
-    return download(wav.write_wav(parts.samples(), parts.sweep.rate), f"{slug}-take.wav", "audio/wav")
+    samples = parts.apart() if recording.on_second_output(space) else parts.samples()
+    return download(wav.write_wav(samples, parts.sweep.rate), f"{slug}-take.wav", "audio/wav")
 
 
 @router.get("/journal", summary="What was done", response_class=JSONResponse)

@@ -85,6 +85,7 @@ class RigIn(Request):
     output_names: list[Annotated[str, Field(max_length=40)]] | None = Field(default=None, max_length=256)
     timing: Literal["loopback", "marker", "none"] | None = None
     anchor: str | None = Field(default=None, max_length=40)
+    marker_output: Literal["same", "second"] | None = None
     pointing: Literal["source", "ceiling"] | None = None
     corrections: dict[Literal["source", "ceiling"], Number | None] | None = None
     sweep: SweepChoice | None = None

@@ -67,6 +67,17 @@ class Schedule:
             return None
         return self.quiet + self.marker.length + self._gap // 2, self.sweeps[-1] + self.period - self._gap // 4
 
+    def apart(self) -> FloatArray:
+        """All that is played (size, 2): sweeps on the first output, markers on the second."""
+        whole = self.samples()
+        both = np.zeros((self.size, 2))
+        both[:, 0] = whole
+        for start in self.markers:
+            assert self.marker is not None
+            piece = slice(start, start + self.marker.length)
+            both[piece, 1], both[piece, 0] = whole[piece], 0.0
+        return both
+
     def samples(self) -> FloatArray:
         """All that is played (size,)."""
         out = np.zeros(self.size)

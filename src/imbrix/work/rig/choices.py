@@ -105,7 +105,11 @@ def _none_chosen() -> dict[Pointing, int | None]:
 
 
 class Rig(Value):
-    """All choices and results. Inputs are counted from 0; `input_names` are the person's own."""
+    """All choices and results. Inputs are counted from 0; `input_names` are the person's own.
+
+    `marker_output` says how the marker comes to its anchor: as the sweep to its driver, the processor changing over in
+    between, or on the second output of the device, which the person has wired to the anchor.
+    """
 
     device: str = STANDIN
     rate: int = 48_000
@@ -124,6 +128,7 @@ class Rig(Value):
     output_names: tuple[str, ...] = ("To the processor",)
     timing: Literal["loopback", "marker", "none"] = "loopback"
     anchor: str = ""
+    marker_output: Literal["same", "second"] = "same"
     pointing: Pointing = "ceiling"
     corrections: dict[Pointing, int | None] = Field(default_factory=_none_chosen)
     sweep: SweepChoice = SweepChoice()

@@ -11,14 +11,14 @@ from imbrix.core.measure.reading import read_impulse
 from imbrix.core.measure.recording import aligned, read_repeats
 from imbrix.core.measure.schedule import Schedule
 from imbrix.core.signal.measures import without_filters
-from imbrix.core.signal.signal import FloatArray
+from imbrix.core.signal.signal import FloatArray, Sided
 from imbrix.core.system.layout import Kind
 from imbrix.core.tune.tune import Tune, measuring, neutral
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor.hold import measuring_through
 from imbrix.work.processor.link import read_back, write_tune
-from imbrix.work.rig import choices, readiness, rig
+from imbrix.work.rig import choices, devices, readiness, rig
 from imbrix.work.sound.recorder import Recorder, Stopped
 from imbrix.work.takes import rounds
 from imbrix.work.takes.forces import forces
@@ -122,7 +122,16 @@ def _played(recorder: Recorder, slug: str, parts: Schedule, through: Tune) -> Fl
     if parts.changes is None:
         with measuring_through(space, slug, through):
             return recorder.play(parts.samples())
-    anchor = processors.playable(space, slug, measuring(neutral(layout), layout, {rig.rig(space).anchor}))
+    chosen = rig.rig(space)
+    if on_second_output(space):
+        # Nothing changes over: the anchor hears the second output alone, the driver the first. Both are wired so.
+        measured = {one.id for one in layout.drivers if through.audible(one.id)}
+        both = processors.playable(space, slug, measuring(through, layout, measured | {chosen.anchor}))
+        # The anchor itself hears both outputs while it is measured.
+        samples = parts.samples() if chosen.anchor in measured else Sided(parts.apart(), parts.size)
+        with measuring_through(space, slug, both):
+            return recorder.play(samples)
+    anchor = processors.playable(space, slug, measuring(neutral(layout), layout, {chosen.anchor}))
     first, last = parts.changes
 
     def to(tune: Tune) -> Callable[[], None]:
@@ -130,6 +139,20 @@ def _played(recorder: Recorder, slug: str, parts: Schedule, through: Tune) -> Fl
 
     with measuring_through(space, slug, anchor):
         return recorder.play(parts.samples(), changes={first: to(through), last: to(anchor)})
+
+
+def on_second_output(space: Workspace) -> bool:
+    """Whether the marker is played on the second output. Raises ConflictError where the device has none to play on."""
+    chosen = rig.rig(space)
+    if chosen.timing != "marker" or chosen.marker_output == "same" or chosen.device == choices.STANDIN:
+        return False
+    found = devices.device(space, chosen.device)
+    if chosen.device != choices.FILE and (chosen.output is not None or found is None or found.outputs < 2):
+        raise ConflictError(
+            "the marker is to come on the second output: let the device play on all of its outputs (Rig, Device), or "
+            "let the marker come as the sweep does (Rig, Takes)"
+        )
+    return True
 
 
 def _waited(recorder: Recorder, slug: str, through: Tune) -> FloatArray:

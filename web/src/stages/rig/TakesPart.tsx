@@ -1,5 +1,6 @@
 /** How takes are made: the sweep, the time between takes, the moving microphone, and where the microphone is held. */
 import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
 import { Choice, NumberField } from '../../ui/Field';
 import { Row, Section } from '../../ui/Panel';
 import { WINDOWS } from '../common/averaging';
@@ -110,6 +111,24 @@ export function TakesPart({ work }: StageProps) {
             onChange={(value) => change({ anchor: value })}
           />
         </Row>
+        {rig.timing === 'marker' && rig.device !== 'stand-in' && (
+          <>
+            <Choice
+              label="The marker comes"
+              value={rig.marker_output}
+              options={[
+                { value: 'same', text: 'As the sweep: the processor changes over' },
+                { value: 'second', text: 'On the second output, wired to the anchor' },
+              ]}
+              onChange={(value) => change({ marker_output: value })}
+            />
+            <Typography sx={{ fontSize: 12, mt: 0.5 }} color="text.secondary">
+              {rig.marker_output === 'second'
+                ? 'Let the first output reach the driver that is measured alone, and the second one the anchor alone.'
+                : 'Where nothing switches your processor, anchor and driver cannot take turns: take the second output.'}
+            </Typography>
+          </>
+        )}
       </Section>
       <Section title="Moving microphone">
         <Row>
