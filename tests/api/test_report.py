@@ -59,3 +59,36 @@ def test_a_plot_leaves_gaps_where_nothing_is_known() -> None:
     path = re.findall(r"<path d='(M[^']*)' stroke='#000'", drawn)[0]
     assert (path.count("M"), path.count("L")) == (2, 2)
     assert "a &lt;b&gt;" in drawn
+
+
+def test_a_logo_stands_on_reports_until_it_is_taken_away(client: TestClient) -> None:
+    assert client.get("/api/logo").status_code == 404
+    assert client.get("/api/logo/state").json() == {"kept": False}
+    assert "your logo" in client.get("/api/projects/wren/report.html").text
+    size = (40).to_bytes(4, "big") + (20).to_bytes(4, "big")
+    picture = b"\x89PNG\r\n\x1a\n" + (13).to_bytes(4, "big") + b"IHDR" + size + bytes(20)
+
+    def bring(data: bytes) -> tuple[int, str]:
+        answer = client.post("/api/logo", files={"file": ("logo.png", data, "image/png")})
+        return answer.status_code, answer.text
+
+    assert bring(picture)[0] == 204
+    assert client.get("/api/logo/state").json() == {"kept": True}
+    found = client.get("/api/logo")
+    assert (found.content, found.headers["content-type"]) == (picture, "image/png")
+    page = client.get("/api/projects/wren/report.html", params={"shop": 'Sparrow "and" Sons'}).text
+    assert "data:image/png;base64," in page
+    assert 'alt="Sparrow &quot;and&quot; Sons"' in page
+    for bad, says in (
+        (b"<svg onload=alert(1)>", "PNG or a JPEG"),
+        (picture + bytes(300_000), "at most 300 kB"),
+        (picture[:20], "cut off"),
+        (picture[:16] + (9000).to_bytes(4, "big") + picture[20:], "9000 by 20 pixels"),
+    ):
+        code, text = bring(bad)
+        assert code == 422
+        assert says in text
+    assert client.get("/api/logo").content == picture  # what was refused took nothing's place
+    assert client.delete("/api/logo").status_code == 204
+    assert client.delete("/api/logo").status_code == 204
+    assert "your logo" in client.get("/api/projects/wren/report.html").text

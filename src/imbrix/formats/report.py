@@ -24,6 +24,7 @@ p { margin: 0 0 10px } .quiet { color: #5b6472 } ul { margin: 0; padding-left: 2
 table { border-collapse: collapse; width: 100%; font-size: 13.5px } td, th { text-align: left; padding: 4px 10px 4px 0;
   border-bottom: 1px solid #e3e6ea; vertical-align: top } th { font-weight: 600 }
 figure { margin: 0 0 6px; break-inside: avoid } section { break-inside: avoid-page } svg { width: 100%; height: auto }
+.picture { max-width: 190px; max-height: 72px }
 @media print { body { margin: 0; max-width: none; padding: 0 } .logo:empty { border: 0 } }
 """
 
@@ -41,7 +42,8 @@ class Line:
 
 @dataclass(frozen=True)
 class Report:
-    """What a report says. All text is plain and is escaped here; `frequencies` (n,) are those of the lines."""
+    """What a report says. All text is plain and is escaped here; `frequencies` (n,) are those of the lines; `logo` is a
+    picture as a data URI, empty for none."""
 
     title: str
     shop: str
@@ -56,6 +58,7 @@ class Report:
     slots: tuple[str, ...]
     notes: tuple[str, ...]
     foot: str
+    logo: str = ""
 
 
 def html(what: Report) -> str:
@@ -63,7 +66,7 @@ def html(what: Report) -> str:
     head, *rows = what.settings
     parts = [
         f"<header><div><h1>{escape(what.title)}</h1><div class=quiet>{_who(what)}</div></div>",
-        f"<div class=logo>{escape(what.shop) or 'your logo'}</div></header>",
+        f"{_logo(what)}</header>",
         *(f"<p>{escape(one)}</p>" for one in what.summary),
         f"<section><h2>What you hear, before and after</h2><figure>{plot(what.frequencies, what.lines)}</figure>",
         f"<p class=quiet>{escape(what.caption)}</p></section>",
@@ -79,6 +82,13 @@ def html(what: Report) -> str:
         f"<!doctype html><html lang=en><head><meta charset=utf-8><title>{escape(what.title)}</title>"
         f"<style>{STYLE}</style></head><body><main>{''.join(parts)}</main></body></html>"
     )
+
+
+def _logo(what: Report) -> str:
+    """The picture, or the shop's name in its place."""
+    if what.logo:
+        return f'<img class=picture src="{escape(what.logo)}" alt="{escape(what.shop or "logo")}">'
+    return f"<div class=logo>{escape(what.shop) or 'your logo'}</div>"
 
 
 def _who(what: Report) -> str:

@@ -14,6 +14,7 @@ from imbrix.formats.report import Line, Report, html
 from imbrix.work.audition.notes import notes
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace, project_row
+from imbrix.work.handover import logo
 from imbrix.work.predict.scene import predicted, scene, whole_power
 from imbrix.work.takes.proofs import of_the_whole
 from imbrix.work.takes.reading import reading
@@ -48,6 +49,7 @@ def page(space: Workspace, slug: str, shop: str = "", customer: str = "", today:
             title=name,
             shop=shop,
             customer=customer,
+            logo=logo.uri(space),
             made=today or datetime.now(),
             summary=_summary(space, target, before, after),
             done=_done(space, slug, layout),
