@@ -37,6 +37,7 @@ ABOUT: dict[str, Any] = {
         {"name": "Image", "description": "Where sounds stand between left and right, by ear, and what mends it."},
         {"name": "Listening", "description": "Music through the processor, two tunes as loud as each other, notes."},
         {"name": "Impedance", "description": "The jig and what it shows."},
+        {"name": "Passive parts", "description": "Networks of coils, capacitors and resistors before the drivers."},
         {"name": "Files", "description": "What leaves as a file."},
         {"name": "Diagnostics", "description": "What helps when something is wrong."},
     ],
