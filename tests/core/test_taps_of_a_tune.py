@@ -79,6 +79,13 @@ def test_a_processor_says_what_of_taps_it_cannot_do() -> None:
     assert fitted.channels["mid-l"].taps is None
     assert fitted.channels["sub"].low_pass == low.model_copy(update={"taps": 0})
     assert STOCK.refusals(fitted, LAYOUT) == []
+    # Enough taps at one rate are too few at twice that: sections again, so that it can be played.
+    kept = Crossover(shape="linkwitz-riley", slope_db=24, corner_hz=900.0, taps=245)
+    tune = begun().with_channel("mid-l", high_pass=kept)
+    assert MODEL.refusals(tune, LAYOUT) == []
+    assert LARGE.refusals(tune, LAYOUT)
+    assert LARGE.refusals(LARGE.fitted(tune), LAYOUT) == []
+    assert MODEL.fitted(tune).channels["mid-l"].high_pass == kept
 
 
 def test_taps_are_told_among_the_changes() -> None:

@@ -32,7 +32,7 @@ from imbrix.work.views.request import View
 
 router = APIRouter()
 LOG = logging.getLogger("imbrix.api")
-MOST_MESSAGE = 200_000
+MOST_MESSAGE = 600_000
 DRAWN = "drawn"
 """What the client says of a frame that came by itself."""
 FRAME_S = 0.04

@@ -30,8 +30,8 @@ class Problem:
     """What taps are sought for, on the uniform frequencies of a transform of `size` samples, half + 1 of them.
 
     `wanted` (k,) is the response of the taps, `weight` (k,) what an error counts there, `most` (k,) how much they may
-    lift at each; `chain` (k,) is what they correct, so that `chain` times the taps is heard, with a pulse near sample
-    `at`. Before sample `before` that pulse stays under `quiet`, a share of `peak`.
+    lift at each; `chain` (k,) is what they correct, so that `chain` times the taps is heard. Before sample `before`
+    what is heard stays under `quiet`, a share of `peak`.
     """
 
     size: int

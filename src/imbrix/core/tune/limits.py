@@ -140,7 +140,7 @@ class Limits(Value):
         room = self.bands - len(common)
         channels = {}
         for name, channel in tune.channels.items():
-            ends = {end: (one := getattr(channel, end)) and self.nearest(one) for end in ("high_pass", "low_pass")}
+            ends = {end: (one := getattr(channel, end)) and self._fitting(one) for end in ("high_pass", "low_pass")}
             bands = self.strongest(channel.bands, room)
             kept = self.settle(channel.model_copy(update={**ends, "bands": bands}))
             channels[name] = kept.model_copy(update={"taps": None}) if self._refuse_taps(kept) else kept
@@ -168,6 +168,12 @@ class Limits(Value):
         shape = end.shape if self.slopes_of(end.shape) else next(one for one in SLOPES if self.slopes_of(one))
         slope = min(self.slopes_of(shape), key=lambda one: abs(one - end.slope_db))
         return end.model_copy(update={"shape": shape, "slope_db": slope, "taps": 0})
+
+    def _fitting(self, end: Crossover) -> Crossover:
+        """The nearest crossover, of sections where its taps are too few at this rate."""
+        kept = self.nearest(end)
+        enough = not kept.taps or off_db(kept.slope_db, kept.corner_hz, kept.taps, self.rate) <= 2 * OFF_DB
+        return kept if enough else self.nearest(kept.model_copy(update={"taps": self.taps + 1}))
 
     def strongest(self, bands: tuple[Band, ...], most: int) -> tuple[Band, ...]:
         """As many bands as there is room for, those that do most: decibels times octaves; an all-pass above all."""
