@@ -184,7 +184,7 @@ def test_taps_leave_as_files(api: TestClient, room: Workspace) -> None:
     ("channel", "wish", "code", "says"),
     [
         ("sub", {"low_hz": 300, "high_hz": 2000}, 422, "nothing of the span is its own"),
-        ("midbass-l", {"taps": 8001}, 422, "more than the 4096"),
+        ("midbass-l", {"taps": 4097}, 422, "more than the 4096"),
         ("midbass-l", {"taps": 31, "low_hz": 200, "high_hz": 3000}, 422, "take at least"),
         ("midbass-l", {"phase": "keep"}, 422, "nothing to do"),
         ("none", {}, 404, "none"),
