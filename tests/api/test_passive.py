@@ -24,7 +24,7 @@ def test_a_network_is_begun_searched_for_and_kept(client: TestClient) -> None:
     found = client.post(f"{BASE}/search").json()
     assert {one["title"] for one in found} == {"As it stands", "Leads of Tweeter L straight"}
     assert found[0]["worth"]["rms_db"] < begun["worth"]["rms_db"]
-    assert all(one["worth"]["load"]["least_ohm"] >= 1.98 for one in found)
+    assert all(one["worth"]["load"]["least_ohm"] >= 2.0 for one in found)
     kept = client.put(BASE, json=found[0]["bench"]).json()
     for part in kept["parts"]:
         mantissa = part["value"] / 10 ** np.floor(np.log10(part["value"] * 1.0000001))
@@ -38,6 +38,33 @@ def test_a_network_is_begun_searched_for_and_kept(client: TestClient) -> None:
     assert least == pytest.approx(kept["worth"]["load"]["least_ohm"], rel=0.01)
     gone = client.delete(BASE).json()
     assert gone["bench"] is None
+
+
+def test_a_change_of_an_older_network_is_refused(client: TestClient) -> None:
+    begun = client.post(f"{BASE}/begin", json=BEGIN).json()["bench"]
+    assert client.put(BASE, json={**begun, "percent": 10}).json()["bench"]["percent"] == 10
+    late = client.put(BASE, json={**begun, "percent": 1})
+    assert late.status_code == 409
+    assert "another window has changed the network" in late.json()["detail"]
+    assert client.get(BASE).json()["bench"]["percent"] == 10
+
+
+def test_leads_go_by_the_way_below(client: TestClient) -> None:
+    meetings = [{"hertz": 350, "slope_db": 12}, {"hertz": 3200, "slope_db": 24}]
+    body = {"drivers": ["midbass-l", "mid-l", "tweeter-l"], "meetings": meetings}
+    begun = client.post(f"{BASE}/begin", json=body).json()["bench"]
+    assert [one["inverted"] for one in begun["network"]["branches"]] == [False, True, True]
+    body["meetings"][1]["slope_db"] = 12
+    begun = client.post(f"{BASE}/begin", json=body).json()["bench"]
+    assert [one["inverted"] for one in begun["network"]["branches"]] == [False, True, False]
+
+
+def test_where_no_values_keep_the_load_it_is_said(client: TestClient) -> None:
+    client.post(f"{BASE}/begin", json=BEGIN)
+    client.put("/api/projects/wren/about/mid-l", json={"least_ohm": 12})
+    refused = client.post(f"{BASE}/search")
+    assert refused.status_code == 409
+    assert "keep the load at the 12 ohm" in refused.json()["detail"]
 
 
 def test_a_single_driver_gets_a_zobel_network(client: TestClient) -> None:

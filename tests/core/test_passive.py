@@ -1,5 +1,7 @@
 """Passive networks: textbooks' ladders, an independent solution of the circuit, the search, loads, heat and values."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import scipy.optimize
@@ -214,7 +216,18 @@ def test_the_search_finds_what_a_global_one_finds_and_keeps_the_load() -> None:
     assert searched.cost(place, found) <= 1.05 * theirs.fun
     # An amplifier that allows less load costs level or shape, and is kept to.
     tight = scene(least_ohm=5.0)
-    assert searched.judged(tight, searched.search(tight, network)).least_ohm >= 4.95
+    found_tight = searched.search(tight, network)
+    assert searched.judged(tight, found_tight).least_ohm >= 5.0
+    for series in ("E12", "E24"):  # nor does a value that is sold take it below
+        assert searched.judged(tight, searched.sold(tight, found_tight, series)).least_ohm >= 5.0
+    # A part that does nothing stays about what is usual.
+    idle = Step(stands="shunt", resistor=4000.0)
+    more = network.branches[0].model_copy(update={"steps": (*network.branches[0].steps, idle)})
+    wide = network.model_copy(update={"branches": (more, network.branches[1])})
+    anchored = replace(place, usual=searched.values(wide))
+    kept = searched.values(searched.search(anchored, wide)) / searched.values(wide)
+    assert kept.min() >= 1 / 5.01
+    assert kept.max() <= 5.01
     bought = searched.sold(place, found, "E12")
     for value in searched.values(bought):
         assert value == pytest.approx(nearest(float(value), "E12"), rel=1e-9)

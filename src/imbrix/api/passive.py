@@ -18,7 +18,7 @@ def get_passive(slug: Slug, space: AtSpace) -> PassiveState:
 
 @router.put("", summary="Keep a network")
 def put_passive(slug: Slug, body: passive.Bench, space: AtSpace) -> PassiveState:
-    """In the place of the one before."""
+    """In the place of the one that it was made of, whose version it has."""
     passive.put(space, slug, body)
     return passive_state(space, slug)
 
@@ -26,7 +26,7 @@ def put_passive(slug: Slug, body: passive.Bench, space: AtSpace) -> PassiveState
 @router.post("/begin", summary="Begin a network by a textbook")
 def post_begin(slug: Slug, body: passive.Begin, space: AtSpace) -> PassiveState:
     """For the nominal ohms of each driver; kept in the place of the one before."""
-    passive.put(space, slug, passive.begin(space, slug, body))
+    passive.begin_anew(space, slug, body)
     return passive_state(space, slug)
 
 

@@ -4,7 +4,7 @@ Least squares of levels in decibels from several starts, then values that are so
 moving along; what the parts' tolerance makes of it by chance draws.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import scipy  # its parts load at first use: the start need not wait for them
@@ -17,8 +17,13 @@ JUDGED_DB = -24.0
 """A way's own shape counts down to here."""
 OWN, SUM, LOAD, LOSS = 0.5, 1.0, 30.0, 0.02
 """What a decibel of a way's own shape, of the sum, an ohm too little and a decibel of loss weigh."""
-REACH = np.log(8.0)
-"""So far, up or down, a value may go from where its search begins."""
+PULL = 0.03
+"""What a part weighs that is e times what is usual: one that hardly does anything stays a part that can be bought."""
+SAFE, MARGIN = 1.005, 1.03
+"""The load is kept so much over what the amplifier allows, and aimed at by so much: between points it may dip."""
+BARRED = 1000.0
+REACH = np.log(5.0)
+"""So far, up or down, a value may go from what is usual."""
 STARTS = 6
 DRAWS = 200
 
@@ -26,7 +31,11 @@ DRAWS = 200
 @dataclass(frozen=True)
 class Scene:
     """What a network is judged by, on `frequencies` (n,): by driver its impedance in ohm and its bare response, both
-    (n,) complex, and the level in dB that it shall have; that of the sum; the least ohms that the amplifier allows."""
+    (n,) complex, and the level in dB that it shall have; that of the sum; the least ohms that the amplifier allows.
+
+    `usual` (k,) are values of the parts that a search stays about, those of a textbook say; none where that is all the
+    same.
+    """
 
     frequencies: FloatArray
     ohms: dict[str, ComplexArray]
@@ -35,6 +44,7 @@ class Scene:
     sum_db: FloatArray
     span: np.ndarray
     least_ohm: float
+    usual: FloatArray = field(default_factory=lambda: np.zeros(0))
 
 
 @dataclass(frozen=True)
@@ -102,8 +112,10 @@ def residuals(scene: Scene, network: Network, level_db: float) -> FloatArray:
     whole = np.sum(list(sounds.values()), axis=0)
     found.append(SUM * np.clip(decibels(np.abs(whole)) - scene.sum_db - level_db, -40, 40)[scene.span] / points)
     ohms = np.abs(_load(scene, network))
-    found.append(LOAD * np.maximum(0.0, scene.least_ohm * 1.01 - ohms) / points)
+    found.append(LOAD * np.maximum(0.0, scene.least_ohm * MARGIN - ohms) / points)
     found.append(np.array([LOSS * level_db]))
+    if scene.usual.size:
+        found.append(PULL * np.log(values(network) / scene.usual))
     return np.concatenate(found)
 
 
@@ -121,15 +133,20 @@ def level(scene: Scene, network: Network) -> float:
 
 
 def cost(scene: Scene, network: Network) -> float:
-    """What a search makes least, its level being the best."""
-    return float(np.sum(residuals(scene, network, level(scene, network)) ** 2))
+    """What a search makes least, its level being the best. A load that is not allowed costs more than anything else."""
+    lacks = max(0.0, 1.0 - float(np.abs(_load(scene, network)).min()) / (SAFE * scene.least_ohm))
+    return float(np.sum(residuals(scene, network, level(scene, network)) ** 2)) + BARRED * lacks
 
 
 def search(scene: Scene, network: Network, seed: int = 0) -> Network:
     """The network with the values that cost least. The same from the same."""
-    begin = np.log(values(network))
+    begin = np.log(scene.usual if scene.usual.size else values(network))
     drawn = np.random.default_rng(seed)
-    starts = [begin, *(begin + drawn.uniform(-0.7, 0.7, begin.size) for _ in range(STARTS - 1))]
+    starts = [
+        np.log(values(network)),
+        begin,
+        *(begin + drawn.uniform(-0.7, 0.7, begin.size) for _ in range(STARTS - 2)),
+    ]
     best, least = network, cost(scene, network)
     for start in starts:
         found = _refined(scene, network, start, begin, np.ones(begin.size, bool))
@@ -166,8 +183,8 @@ def sold(scene: Scene, network: Network, series: Series) -> Network:
     is tried a step up and down until nothing is better."""
     if series == "any":
         return network
-    begin = np.log(values(network))
-    at = begin.copy()
+    at = np.log(values(network))
+    begin = np.log(scene.usual) if scene.usual.size else at.copy()
     free = np.ones(at.size, bool)
     for n in range(at.size):
         tried = []
@@ -182,18 +199,18 @@ def sold(scene: Scene, network: Network, series: Series) -> Network:
         free[n] = False
     best = np.exp(at)
     best = np.array([nearest(one, series) for one in best])
-    return with_values(network, _stepped(scene, network, best, series))
+    return with_values(network, _stepped(scene, network, best, series, begin))
 
 
-def _stepped(scene: Scene, network: Network, best: FloatArray, series: Series) -> FloatArray:
-    least, begin = cost(scene, with_values(network, best)), best
+def _stepped(scene: Scene, network: Network, best: FloatArray, series: Series, begin: FloatArray) -> FloatArray:
+    least = cost(scene, with_values(network, best))
     better = True
     while better:
         better = False
         for n in range(best.size):
             for value in around(float(best[n]), series):
-                if abs(np.log(value / begin[n])) > np.log(2.0):
-                    continue  # what goes so far does nothing any more
+                if abs(np.log(value) - begin[n]) > REACH:
+                    continue
                 now = best.copy()
                 now[n] = value
                 costs = cost(scene, with_values(network, now))

@@ -1,36 +1,40 @@
 """The passive bench of a project: a network, what it is meant for, and what the measured drivers make of it."""
 
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 import numpy as np
 from pydantic import Field, model_validator
 
-from imbrix.core.errors import ConflictError, InvalidError
+from imbrix.core.errors import ConflictError, InvalidError, StaleError
 from imbrix.core.passive import search as searched
 from imbrix.core.passive.network import Branch, Network, Step
 from imbrix.core.passive.search import Judged
 from imbrix.core.passive.textbook import MOST_ORDER, Series, ladder, nominal, pad, zobel
 from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
+from imbrix.core.signal.smoothing import smooth
 from imbrix.core.system.layout import RANK, Driver
 from imbrix.core.tune.crossover import SLOPES, Shape, alignment
 from imbrix.core.tune.tune import Hertz
 from imbrix.core.value import Value
 from imbrix.work.ground import documents
+from imbrix.work.ground.documents import Document
 from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance import impedance as measured
 from imbrix.work.predict import scene as heard
-from imbrix.work.takes.reading import band
-from imbrix.work.takes.seen import seen
+from imbrix.work.takes.reading import band, place_dips
+from imbrix.work.takes.seen import comes_bare, seen
 from imbrix.work.takes.shelf import Take, takes
 from imbrix.work.tune.revisions import head
 from imbrix.work.tune.targets import placed
 
 EVERY = 4
 """The search looks at every so many points of the grid: 24 to the octave."""
-CYCLES = 6.0
+CYCLES = 4.0
+SMOOTHING = 6
+"""Parts shape a driver, not the place: late sound and what is narrower than a sixth of an octave are no matter."""
 
 
 TakeId = Annotated[int, Field(ge=0, le=2**53)]
@@ -55,7 +59,8 @@ class Bench(Value):
 
     `textbook` are the values that it was begun with. `takes` are by driver the sweep and the impedance that it is
     reckoned from: what is measured later stands behind the network. `percent` is the tolerance of the parts; `volts`
-    the pink noise that heats them; `series` the values that are sold.
+    the pink noise that heats them; `series` the values that are sold. `version` counts the changes: one that was made
+    on an older version is refused.
     """
 
     network: Network
@@ -65,6 +70,7 @@ class Bench(Value):
     series: Series = "E24"
     percent: Annotated[float, Field(ge=0, le=20)] = 5.0
     volts: Annotated[float, Field(gt=0, le=200)] = 10.0
+    version: Annotated[int, Field(ge=0, le=2**53)] = 0
 
     @model_validator(mode="after")
     def _as_many(self) -> "Bench":
@@ -100,10 +106,23 @@ def bench(space: Workspace, slug: str) -> Bench | None:
 
 
 def put(space: Workspace, slug: str, wanted: Bench) -> None:
-    """Keep a bench. Raises NotHereError, and ConflictError where a driver lacks what it needs."""
+    """Keep a bench that was made of the one that is kept. Raises NotHereError, ConflictError where a driver lacks what
+    it needs, StaleError where another one was kept meanwhile."""
     scene_of(space, slug, wanted)
-    documents.write(space, f"passive:{slug}", wanted.model_dump(mode="json"))
+
+    def keep(before: Document) -> Document:
+        if before and before.get("version", 0) != wanted.version:
+            raise StaleError("another window has changed the network since: look, and try again")
+        return wanted.model_copy(update={"version": wanted.version + 1}).model_dump(mode="json")
+
+    documents.change(space, f"passive:{slug}", keep)
     space.changed()
+
+
+def begin_anew(space: Workspace, slug: str, wanted: Begin) -> None:
+    """Keep a bench begun by the textbook, in the place of whatever there was. Raises as `begin` and `put` do."""
+    before = bench(space, slug)
+    put(space, slug, begin(space, slug, wanted).model_copy(update={"version": before.version if before else 0}))
 
 
 def remove(space: Workspace, slug: str) -> None:
@@ -150,7 +169,8 @@ def begin(space: Workspace, slug: str, wanted: Begin) -> Bench:
         if (wanted.zobel and n < len(drivers) - 1) or len(drivers) == 1:
             steps.append(_zobel(space, slug, driver))
         # Of second order the two ways are half a turn apart: one is inverted, as the textbook says.
-        inverted = n > 0 and wanted.meetings[n - 1].slope_db % 24 == 12 and not (n > 1 and branches[-1].inverted)
+        below = bool(branches) and branches[-1].inverted
+        inverted = below != (n > 0 and wanted.meetings[n - 1].slope_db % 24 == 12)
         branches.append(Branch(driver=driver.id, steps=tuple(steps), inverted=inverted))
     network = Network(branches=tuple(branches))
     now, known = heard.scene(space, slug), measured.here(space, slug)
@@ -219,7 +239,10 @@ def scene_of(space: Workspace, slug: str, wanted: Bench, every: int = EVERY) -> 
             raise ConflictError(f"{driver.name}: it has no sweep; record it first")
         used.append(take)
         clocks.add(take.clock if take.timed else "")
-        bare[driver.id] = seen(space, take, CYCLES)[::every] + 1e-9
+        turn = np.exp(2j * np.pi * space.grid * comes_bare(space, take))  # smoothing is about the arrival
+        early = smooth(seen(space, take, CYCLES) * turn, space.grid, SMOOTHING) / turn
+        filled = early * 10 ** (-place_dips(space, slug, take, SMOOTHING) / 20)
+        bare[driver.id] = np.asarray(filled[::every] + 1e-9, dtype=complex)
     if len(drivers) > 1 and (len(clocks) > 1 or "" in clocks):
         raise ConflictError("the takes keep no common time, so that no sum can be reckoned: record them alike")
     f = space.grid[::every]
@@ -251,17 +274,29 @@ def _shape_db(meetings: tuple[Meeting, ...], n: int, f: FloatArray) -> FloatArra
 
 
 def propose(space: Workspace, slug: str, wanted: Bench, most: int = 3) -> list[Proposal]:
-    """Values for the topology of a bench, with the leads of the upper ways either way round, the best first."""
-    scene = scene_of(space, slug, wanted)
-    tried: list[tuple[float, str, Network]] = []
+    """Values for the topology of a bench, with the leads of the upper ways either way round, the best first.
+
+    None loads the amplifier with less than it allows. Raises ConflictError where no values do.
+    """
+    bare_scene = scene_of(space, slug, wanted)
+    tried: list[tuple[float, str, Network, searched.Scene]] = []
     for title, network in _variants(space, slug, wanted.network):
+        begun = searched.values(network)
+        usual = np.array(wanted.textbook) if len(wanted.textbook) == begun.size else begun
+        scene = replace(bare_scene, usual=usual)
         found = searched.search(scene, network)
-        tried.append((searched.cost(scene, found), title, found))
+        tried.append((searched.cost(scene, found), title, found, scene))
     proposals = []
-    for _, title, network in sorted(tried, key=lambda one: one[0])[:most]:
+    for _, title, network, scene in sorted(tried, key=lambda one: one[0])[:most]:
         bought = searched.sold(scene, network, wanted.series)
         judged = searched.judged(scene, bought)
-        proposals.append(Proposal(title, bought, judged, searched.cost(scene, bought)))
+        if judged.least_ohm >= scene.least_ohm:
+            proposals.append(Proposal(title, bought, judged, searched.cost(scene, bought)))
+    if not proposals:
+        raise ConflictError(
+            f"no values of this network keep the load at the {bare_scene.least_ohm:g} ohm that the amplifier allows: "
+            "put a resistor in series with a way, or let fewer ways stand beside each other"
+        )
     return sorted(proposals, key=lambda one: one.cost)
 
 

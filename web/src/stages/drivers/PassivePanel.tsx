@@ -142,7 +142,10 @@ export function PassivePanel({ work }: { work: Work }) {
               {`sum within ${plain(one.worth.rms_db)} dB rms, load down to ${plain(one.worth.load.least_ohm)} ohm`}
             </Box>
           </Box>
-          <Button size="small" aria-label={`Use: ${one.title}`} onClick={() => void put(one.bench as Bench)}>
+          <Button
+            size="small"
+            aria-label={`Use: ${one.title}`}
+            onClick={() => void put({ ...(one.bench as Bench), version: bench.version })}>
             use
           </Button>
         </Box>

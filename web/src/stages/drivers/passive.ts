@@ -6,7 +6,6 @@ import type { Bench, Passive, PassiveFound, PassiveStep } from '../../api/types'
 import type { Work } from '../../state/project';
 
 type Kind = 'coil' | 'capacitor' | 'resistor';
-export const LETTERS: Record<Kind, string> = { coil: 'coil', capacitor: 'capacitor', resistor: 'resistor' };
 /** What a part that is added begins with: henry, farad, ohm. */
 const FRESH: Record<Kind, number> = { coil: 1e-3, capacitor: 10e-6, resistor: 4.7 };
 
@@ -15,11 +14,12 @@ export function usePassive({ project, slug }: Work) {
   const [refused, setRefused] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const [found, setFound] = useState<PassiveFound[] | null>(null);
-  const takes = project.takes.filter((one) => !one.discarded).map((one) => one.id);
-  const queryKey = ['passive', slug, takes.join()];
+  // Another window's change, a take, another target: whatever it depends on makes a version of the project.
+  const queryKey = ['passive', slug, project.version];
   const path = { params: { path: { slug } } };
   const query = useQuery({
     queryKey,
+    placeholderData: (before?: Passive) => before,
     queryFn: () => settled<Passive>(client.GET('/api/projects/{slug}/passive', path)),
   });
   const doing = async (act: () => Promise<Passive>) => {
@@ -31,6 +31,7 @@ export function usePassive({ project, slug }: Work) {
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
       setRefused(error.message);
+      await query.refetch();
     } finally {
       setBusy(false);
     }
