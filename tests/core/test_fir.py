@@ -220,3 +220,43 @@ def test_the_response_of_taps_is_that_of_the_outside_world() -> None:
     assert np.allclose(PREDICTOR.channel(channel), theirs, atol=1e-9)
     assert channel.tap_count == run.size
     assert channel.tap_delay == 511 + 3
+
+
+def test_excess_phase_of_the_whole_makes_crossovers_transparent() -> None:
+    # Each way by itself has no excess phase: it is their sum that turns, and for the sum that they are turned.
+    found = together(_parts(*_two_ways()), GRID, Wish(phase="excess", taps=2047), RATE)
+    assert found.before is not None
+    assert found.before.phase_deg > 40
+    assert found.after is not None
+    assert found.after.phase_deg < 3
+    assert found.after.level_db < 0.3
+    for part in _parts(*_two_ways()):
+        by_itself = alone(part, GRID, Wish(phase="excess", taps=2047), RATE).made[part.name]
+        assert by_itself.before.phase_deg < 10
+
+
+def test_levels_alone_need_no_time_for_the_whole_either() -> None:
+    low, high = _two_ways()
+    bent = 10 ** (3 * np.sin(2 * np.log(GRID)) / 20)
+    flat = [
+        Part(one.name, "left", one.heard * bent, one.about_s, one.target_db, one.span_hz) for one in _parts(low, high)
+    ]
+    found = together(flat, GRID, Wish(phase="keep", magnitude=True, low_hz=300, taps=1023), RATE)
+    assert found.late == 0
+    assert found.before is not None
+    assert found.after is not None
+    assert found.after.level_db < found.before.level_db / 3
+
+
+def test_a_way_that_only_begins_in_the_span_is_turned_where_it_meets_its_neighbour() -> None:
+    low = PREDICTOR.channel(Channel(high_pass=lr(50), low_pass=lr(250), delay_s=0.003))
+    high = PREDICTOR.channel(Channel(high_pass=lr(250), delay_s=0.003))
+    parts = [
+        Part("low", "left", low[None], (0.003,), decibels(np.abs(low)), (40, 260)),
+        Part("high", "left", high[None], (0.003,), decibels(np.abs(high)), (200, 20_000)),
+    ]
+    found = together(parts, GRID, Wish(low_hz=200, taps=4095, pre_db=-30), RATE)
+    assert set(found.made) == {"low", "high"}
+    assert found.before is not None
+    assert found.after is not None
+    assert found.after.level_db < found.before.level_db + 0.2

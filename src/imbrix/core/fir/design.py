@@ -83,8 +83,9 @@ def made(
     taps = solve(problem, wish.taps)
     gives = response(taps, frequencies, rate, middle)
     target = target_db if wish.magnitude else None
-    before = fault(one.response, frequencies, wish, target)
-    after = fault(one.response * gives, frequencies, wish, target, np.abs(one.response))
+    aim = None if one.alone else one.aim
+    before = fault(one.response, frequencies, wish, target, aim=aim)
+    after = fault(one.response * gives, frequencies, wish, target, np.abs(one.response), aim)
     spectrum = np.abs(scipy.fft.rfft(taps, problem.size))
     return Made(
         taps,
@@ -128,23 +129,16 @@ def _problem(one: Way, frequencies: FloatArray, wish: Wish, rate: int, found: Wa
     size = max(8192, 4 * 2 ** int(np.ceil(np.log2(wish.taps))))
     at = scipy.fft.rfftfreq(size, 1 / rate)
     inner = np.clip(at, frequencies[0], frequencies[-1])
-    phase = between(frequencies, found.phase, inner)
+    hz_low, hz_high = float(frequencies[0]), float(frequencies[-1])
+    below, above = np.clip(at / hz_low, 0, 1), np.clip(2 - at / hz_high, 0, 1)
     lift = 10 ** (between(frequencies, found.lift_db, inner) / 20)
     # Below the grid and above it nothing is known: the phase goes to the whole turn that it is near.
-    hz_low, hz_high = float(frequencies[0]), float(frequencies[-1])
-    phase = np.where(at < hz_low, phase * (at / hz_low), phase)
     turn = 2 * np.pi * np.round(found.phase[-1] / (2 * np.pi))
-    phase = np.where(at > hz_high, turn + (phase - turn) * np.clip(2 - at / hz_high, 0, 1), phase)
+    phase = between(frequencies, found.phase, inner) * below
+    phase = turn * (at > hz_high) + (phase - turn * (at > hz_high)) * above
     wants = lift * np.exp(1j * (phase - 2 * np.pi * at / rate * middle))
-    chain = between(frequencies, one.response, inner, beyond=0.0)
-    chain = chain * np.where(
-        at < hz_low, at / hz_low, np.where(at > hz_high, np.clip(2 - at / hz_high, 0, 1) ** 2, 1.0)
-    )
+    chain = between(frequencies, one.response, inner, beyond=0.0) * below * above**2
     wants[0], wants[-1], chain[0], chain[-1] = wants[0].real, wants[-1].real, 0.0, 0.0
-    inside = (at >= wish.low_hz / 2**0.5) & (at <= wish.high_hz * 2**0.25)
-    heard = np.abs(chain) / max(float(np.abs(chain).max()), 1e-12)
-    weight = np.clip(heard / 0.1, 0.05, 1.0) ** 2 * np.where(inside, 1.0, OUTSIDE) / np.maximum(at, 20.0)
-    weight = np.maximum(weight / weight.max(), LEAST_WEIGHT * 20.0 / np.maximum(at, 20.0))
     edge = (at >= wish.low_hz / 2**0.5) & (at <= wish.high_hz * 2**0.5)
     boost = wish.boost_db if wish.magnitude else min(wish.boost_db, 1.0)
     most = 10 ** (np.where(edge, boost, wish.beyond_db) / 20)
@@ -152,7 +146,19 @@ def _problem(one: Way, frequencies: FloatArray, wish: Wish, rate: int, found: Wa
     before = round(middle - wish.pre_ms / 1e3 * rate)
     # Minimum-phase taps can bring nothing forward.
     quiet = 1.0 if wish.phase == "keep" else 10 ** (wish.pre_db / 20)
-    return Problem(size, wants, weight, most, chain, before, quiet, float(np.abs(pulse).max()))
+    return Problem(
+        size, wants, _weight(at, np.abs(chain), wish), most, chain, before, quiet, float(np.abs(pulse).max())
+    )
+
+
+def _weight(at: FloatArray, chain: FloatArray, wish: Wish) -> FloatArray:
+    """What an error counts at each frequency (k,): every octave of the span alike, less where the way hardly plays and
+    outside, nowhere nothing."""
+    even = 1.0 / np.maximum(at, 20.0)
+    inside = (at >= wish.low_hz / 2**0.5) & (at <= wish.high_hz * 2**0.25)
+    plays = np.clip(chain / max(float(chain.max()), 1e-12) / 0.1, 0.05, 1.0)
+    weight = plays**2 * np.where(inside, 1.0, OUTSIDE) * even
+    return np.asarray(np.maximum(weight / weight.max(), LEAST_WEIGHT * 20.0 * even))
 
 
 def response(taps: FloatArray, frequencies: FloatArray, rate: int, late: float = 0.0) -> ComplexArray:
@@ -167,13 +173,14 @@ def fault(
     wish: Wish,
     target_db: FloatArray | None = None,
     was: FloatArray | None = None,
-    about_s: float = 0.0,
+    aim: FloatArray | None = None,
 ) -> Fault:
     """How far a response (n,) is from a target's level (n,), the mean apart, and from the phase that is wanted.
 
-    Without a target its level is held against that which it `was` (n,), or against itself.
+    Without a target its level is held against that which it `was` (n,), or against itself; its phase against an `aim`
+    (n,), or against what its own level asks for.
     """
-    one = way(heard[None], frequencies, (wish.low_hz, wish.high_hz), wish.phase, about_s)
+    one = way(heard[None], frequencies, (wish.low_hz, wish.high_hz), wish.phase, aim=aim)
     inside = (frequencies >= wish.low_hz) & (frequencies <= wish.high_hz)
     has = power_decibels(smooth_power(one.response, frequencies, 6))
     if target_db is None:

@@ -7,7 +7,7 @@ import numpy as np
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.fir.design import Fault, Made, fault, made, response
-from imbrix.core.fir.wanted import Way, way
+from imbrix.core.fir.wanted import Way, aim_of, way
 from imbrix.core.fir.wish import Wish
 from imbrix.core.signal.signal import ComplexArray, FloatArray
 from imbrix.core.system.layout import Side
@@ -98,6 +98,11 @@ def together(parts: list[Part], frequencies: FloatArray, wish: Wish, rate: int) 
     """
     ways: dict[str, tuple[Part, Way, Wish]] = {}
     signs = _signs(parts, frequencies, wish)
+    # Against what nothing is lost of, or against the targets where they are aimed at.
+    sizes = [10 ** (part.target_db / 20) if wish.magnitude else np.abs(part.heard[0]) for part in parts]
+    most = np.sum(sizes, axis=0)
+    # What all ways shall have alike, so that they add up: the phase that belongs to the whole.
+    aim = aim_of(most, frequencies, wish.phase)
     left: dict[str, str] = {}
     for part in parts:
         span = _span(part, wish)
@@ -105,13 +110,13 @@ def together(parts: list[Part], frequencies: FloatArray, wish: Wish, rate: int) 
             left[part.name] = f"it plays from {part.span_hz[0]:.0f} to {part.span_hz[1]:.0f} Hz, beyond the span"
             continue
         mine = wish.model_copy(update={"low_hz": span[0], "high_hz": span[1]})
-        one = way(part.still(frequencies), frequencies, span, wish.phase, points=signs[part.name])
+        one = way(part.still(frequencies), frequencies, span, wish.phase, points=signs[part.name], aim=aim)
         ways[part.name] = part, one, mine
     if not ways:
         raise InvalidError(f"no way plays between {wish.low_hz:.0f} and {wish.high_hz:.0f} Hz")
     lead, first, _ = max(ways.values(), key=lambda one: one[2].high_hz)
     comes = lead.about_s[0] + first.arrival_s
-    late = round(wish.latency_ms / 1e3 * rate) if wish.latency_ms else (wish.taps - 1) // 2
+    late = 0 if wish.phase == "keep" else round(wish.latency_ms / 1e3 * rate) or (wish.taps - 1) // 2
     found: dict[str, Made] = {}
     inverted = []
     for name, (part, one, mine) in ways.items():
@@ -134,16 +139,13 @@ def together(parts: list[Part], frequencies: FloatArray, wish: Wish, rate: int) 
         after += sign * part.heard * through * at
     span = min(one.low_hz for one in found.values()), max(one.high_hz for one in found.values())
     whole = wish.model_copy(update={"low_hz": span[0], "high_hz": span[1]})
-    # Against what nothing is lost of, or against the targets where they are aimed at.
-    sizes = [10 ** (part.target_db / 20) if wish.magnitude else np.abs(part.heard[0]) for part in parts]
-    most = np.sum(sizes, axis=0)
     return Together(
         found,
         late,
         tuple(inverted),
         left,
-        fault(before[0], frequencies, whole, was=most),
-        fault(after[0], frequencies, whole, was=most),
+        fault(before[0], frequencies, whole, was=most, aim=aim),
+        fault(after[0], frequencies, whole, was=most, aim=aim),
         _spots(before, after, frequencies, whole),
     )
 
@@ -159,8 +161,8 @@ def _signs(parts: list[Part], frequencies: FloatArray, wish: Wish) -> dict[str, 
         own = float(np.sum(np.abs(part.heard[0]) ** 2))
         weight, other = max(shared, key=lambda one: one[0], default=(0.0, part))
         if weight > OVERLAP * own:
-            together = float(np.sum((part.heard[0] * np.conj(other.heard[0])).real))
-            found = signs[other.name] if together >= 0 else -signs[other.name]
+            agrees = float(np.sum((part.heard[0] * np.conj(other.heard[0])).real))
+            found = signs[other.name] if agrees >= 0 else -signs[other.name]
         else:
             span = _span(part, wish) or part.span_hz
             found = -1 if way(part.still(frequencies), frequencies, span, wish.phase).inverted else 1
@@ -170,11 +172,10 @@ def _signs(parts: list[Part], frequencies: FloatArray, wish: Wish) -> dict[str, 
 
 
 def _span(part: Part, wish: Wish) -> tuple[float, float] | None:
-    low, high = max(part.span_hz[0], wish.low_hz), min(part.span_hz[1], wish.high_hz)
-    if low * 2**0.5 > high:
-        return None
-    # A way is heard beyond its span still, some 20 dB down: enough to turn the sum.
-    return max(low / BEYOND, wish.low_hz), min(high * BEYOND, wish.high_hz)
+    """What of the span a way is corrected in: it is heard beyond its own still, some 20 dB down, enough to turn the
+    sum. None where that is no half octave."""
+    low, high = max(part.span_hz[0] / BEYOND, wish.low_hz), min(part.span_hz[1] * BEYOND, wish.high_hz)
+    return (low, high) if low * 2**0.5 <= high else None
 
 
 def _spots(before: ComplexArray, after: ComplexArray, frequencies: FloatArray, wish: Wish) -> tuple[Spot, ...]:

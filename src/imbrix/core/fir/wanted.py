@@ -27,13 +27,14 @@ WEAK_DB = 30.0
 class Way:
     """A way about its arrival: `response` (n,) with `arrival_s` taken out, smoothed, its level about one; the phase
     `aim` (n,) that it is to have, of a pulse that comes at once or of the minimum that its level implies; whether its
-    pulse points downwards; and where (n,) all places agree about it."""
+    pulse points downwards; where (n,) all places agree about it; and whether it is `alone`, its aim its own."""
 
     response: ComplexArray
     aim: FloatArray
     arrival_s: float
     inverted: bool
     steady: np.ndarray
+    alone: bool = True
 
     @property
     def strays(self) -> ComplexArray:
@@ -59,11 +60,12 @@ def way(
     kind: Phase,
     about_s: float = 0.0,
     points: int = 0,
+    aim: FloatArray | None = None,
 ) -> Way:
     """A way from its responses (p, n) at several places, in a span, each of which arrives within 5 ms of `about_s`.
 
     `points` is +1 or -1 where it is known which way its pulse points; what explains its phase better is taken where
-    that is 0.
+    that is 0. `aim` (n,) is the phase that it shall have in company; that of its own where it is None.
     """
     inside = (frequencies >= span_hz[0]) & (frequencies <= span_hz[1])
     here = np.exp(2j * np.pi * frequencies * about_s)
@@ -71,7 +73,7 @@ def way(
     for one in np.nan_to_num(responses) * here:
         size = np.abs(one)
         heard = inside & (size > size[inside].max() * 10 ** (-WEAK_DB / 20))
-        bent = one * np.exp(-1j * _aim(one, frequencies, kind))
+        bent = one * np.exp(-1j * (aim_of(one, frequencies, kind) if aim is None else aim))
         late, sign = _comes(size[heard], bent[heard], frequencies[heard], points)
         points = points or sign  # as at the first place
         turned.append(one * np.exp(2j * np.pi * frequencies * late))
@@ -79,11 +81,12 @@ def way(
         arrivals.append(about_s + late)
     stack = np.array(turned) / np.array(levels)[:, None]
     mean = smooth(stack.mean(axis=0), frequencies, SMOOTHING)
-    aim = _aim(mean, frequencies, kind)
+    alone = aim is None
+    aim = aim_of(mean, frequencies, kind) if aim is None else aim
     energy = np.mean([smooth_power(one, frequencies, 3) for one in stack], axis=0)
     common = smooth_power(stack.mean(axis=0), frequencies, 3) / np.maximum(energy, 1e-30)
     steady = common >= STEADY if len(stack) > 1 else np.ones(frequencies.size, bool)
-    return Way(mean, aim, arrivals[0], points < 0, steady)
+    return Way(mean, aim, arrivals[0], points < 0, steady, alone)
 
 
 def _comes(size: FloatArray, bent: ComplexArray, frequencies: FloatArray, points: int) -> tuple[float, int]:
@@ -96,8 +99,8 @@ def _comes(size: FloatArray, bent: ComplexArray, frequencies: FloatArray, points
     return max(found)[1:]
 
 
-def _aim(response: ComplexArray, frequencies: FloatArray, kind: Phase) -> FloatArray:
-    """The phase (n,) that a response is to have."""
+def aim_of(response: ComplexArray, frequencies: FloatArray, kind: Phase) -> FloatArray:
+    """The phase (n,) that a response is to have: none, or the minimum that its level implies."""
     if kind == "linear":
         return np.zeros(frequencies.size)
     size = np.sqrt(smooth_power(response, frequencies, SMOOTHING))
@@ -121,7 +124,8 @@ def wanted(
     if wish.phase != "keep":
         phase = -_limited(_phase_of(one), frequencies, wish)
         phase = _faded(_bridged(phase, use), frequencies, wish)
-    if wish.phase != "linear" and wish.magnitude:
+    # The level that is lifted brings its minimum phase along, where that was not aimed at already.
+    if wish.magnitude and (wish.phase == "keep" or (wish.phase == "excess" and one.alone)):
         phase = phase + _minimum(lift)
     return Wanted(phase, lift, inside & ~one.steady)
 

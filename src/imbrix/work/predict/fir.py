@@ -17,15 +17,16 @@ from imbrix.core.tune.tune import Channel, Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, acoustic_target, scene
-from imbrix.work.predict.spots import Spots, require_time, spots_of
-from imbrix.work.takes.reading import place_dips, reading
-from imbrix.work.takes.seen import seen
-from imbrix.work.takes.shelf import Take, through
+from imbrix.work.predict.spots import Spots, in_common, require_time, spots_of
+from imbrix.work.takes.reading import place_dips
+from imbrix.work.takes.seen import comes_bare, seen
+from imbrix.work.takes.shelf import Take
 from imbrix.work.tune.revisions import head
 
 AXIS = "off the axis"
 ONE = threading.Lock()
 """A search takes a core and, for thousands of taps, some 0.3 GB: one at a time."""
+LOSES_DB = 0.5
 DOES = {"linear": "linear phase", "excess": "excess phase", "keep": "magnitude"}
 
 
@@ -48,11 +49,12 @@ def fir(space: Workspace, slug: str, channel: str, wish: Wish) -> Found:
     model = processors.model(space, slug)
     now = scene(space, slug)
     present = head(space, slug)
-    plain = _plain(present.tune, now.layout, model)
+    plain = without_taps(present.tune, now.layout, model)
     names = (now.layout.driver(channel).id,) if channel else now.ids
-    _check(space, slug, now, model, plain, names, wish)
+    _check(now, model, plain, names, wish)
     spots = spots_of(space, now, timed=not channel)
-    places = _places(now, spots, names, bool(channel))
+    # Of one way each place is referred to its own arrival: clocks are no matter there.
+    places = tuple(spots[channel]) if channel else in_common(now, spots)
     parts = [_part(space, slug, now, spots, plain, name, places, wish) for name in names]
     with ONE:
         found = (
@@ -64,14 +66,12 @@ def fir(space: Workspace, slug: str, channel: str, wish: Wish) -> Found:
     return Found(present.id, found, edits, places, _says(found, now.layout, places, wish))
 
 
-def _plain(tune: Tune, layout: Layout, model: Limits) -> Tune:
+def without_taps(tune: Tune, layout: Layout, model: Limits) -> Tune:
     """The tune without the taps that its channels keep, in time as it is; linear-phase ends stay."""
     return apply(tune, [SetTaps(channel=name) for name, one in tune.channels.items() if one.taps], layout, model)
 
 
-def _check(
-    space: Workspace, slug: str, now: Scene, model: Limits, plain: Tune, names: tuple[str, ...], wish: Wish
-) -> None:
+def _check(now: Scene, model: Limits, plain: Tune, names: tuple[str, ...], wish: Wish) -> None:
     if not model.taps:
         raise ConflictError(f"{model.name} has no FIR filter: choose a model of processor that has taps")
     linear = max((plain.channels[name].linear_taps for name in names), default=0)
@@ -90,13 +90,6 @@ def _check(
         require_time(now)
 
 
-def _places(now: Scene, spots: Spots, names: tuple[str, ...], one: bool) -> tuple[str, ...]:
-    """The place of the takes in force, and the others at which all of them were recorded."""
-    first = now.takes[names[0]].details.position
-    shared = [spot for spot in spots[names[0]] if all(spot in spots[name] for name in names)]
-    return (first, *(spot for spot in shared if spot != first))
-
-
 def _part(
     space: Workspace,
     slug: str,
@@ -112,12 +105,12 @@ def _part(
     takes = [now.takes[name] if n == 0 else spots[name][spot] for n, spot in enumerate(places)]
     heard = np.array([seen(space, one, wish.cycles, wish.gate_ms) * filtered for one in takes])
     late = plain.channels[name].late_s(now.rate)
-    about = tuple(reading(space, one).arrival_s - _before(space, one) + late for one in takes)
+    about = tuple(comes_bare(space, one) + late for one in takes)
     target, low, high = acoustic_target(space, slug, plain, driver)
     dips = place_dips(space, slug, takes[0], 12) if wish.magnitude else 0.0
     angles = _angles(now, name)
     aside = np.array([seen(space, one, wish.cycles, wish.gate_ms) * filtered for one in angles])
-    aside_s = tuple(reading(space, one).arrival_s - _before(space, one) + late for one in angles)
+    aside_s = tuple(comes_bare(space, one) + late for one in angles)
     off_axis = aside if angles else None
     return Part(name, driver.side, heard, about, target, (low, high), dips, off_axis, aside_s)
 
@@ -132,12 +125,6 @@ def _angles(now: Scene, name: str) -> list[Take]:
     return [found[angle] for angle in sorted(found)]
 
 
-def _before(space: Workspace, one: Take) -> float:
-    """By how many seconds what a take was made through delayed it."""
-    made = through(space, one)
-    return made.channels[one.channels[0]].late_s(one.details.processor_rate)
-
-
 def _edits(found: Together, plain: Tune, model: Limits, wish: Wish) -> tuple[Edit, ...]:
     edits: list[Edit] = []
     for name, one in found.made.items():
@@ -146,8 +133,7 @@ def _edits(found: Together, plain: Tune, model: Limits, wish: Wish) -> tuple[Edi
             edits.append(SetChannel(channel=name, inverted=not channel.inverted))
         does = DOES[wish.phase] if wish.phase == "keep" or not wish.magnitude else f"{DOES[wish.phase]} and magnitude"
         says = f"{does}, {one.low_hz:.0f} to {one.high_hz:.0f} Hz"
-        late = one.delay if len(found.made) == 1 and not found.left_out else found.late
-        edits.append(SetTaps(channel=name, taps=Taps.of(one.taps, model.rate, late, says)))
+        edits.append(SetTaps(channel=name, taps=Taps.of(one.taps, model.rate, found.late, says)))
     return tuple(edits)
 
 
@@ -162,12 +148,18 @@ def _says(found: Together, layout: Layout, places: tuple[str, ...], wish: Wish) 
         said.append(f"{name[one]} is left as it is: {why}")
     for one, made in found.made.items():
         if made.pre_db > wish.pre_db + 0.5:
+            other = ", or take excess phase" if wish.phase == "linear" else ""
             said.append(
-                f"{name[one]}: {made.pre_db:.0f} dB before the main pulse, over the limit; what plays so low rings so "
-                "early with linear phase: raise the span's lower end, or take excess phase"
+                f"{name[one]}: {made.pre_db:.0f} dB before the main pulse, over the limit; what is turned so low rings "
+                f"so early: raise the span's lower end{other}"
             )
         for low, high in made.left_out_hz[:3]:
             said.append(f"{name[one]}: {low:.0f} to {high:.0f} Hz moves with the microphone, and is left alone")
+    if found.before and found.after and found.after.level_db > found.before.level_db + LOSES_DB:
+        said.append(
+            f"The sum strays by {found.after.level_db:.1f} dB in place of {found.before.level_db:.1f}: a way that is "
+            "left as it is no longer fits its neighbour; take the span so far that both are in it"
+        )
     harmed = [places[spot.place] or "the first place" for spot in found.spots if spot.place and spot.harmed]
     if harmed:
         said.append(f"It helps where it was made and harms {', '.join(harmed)}: narrow the span, or record more places")

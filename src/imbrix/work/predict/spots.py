@@ -30,12 +30,12 @@ def spots_of(space: Workspace, now: Scene, timed: bool = False) -> Spots:
 def all_at_spots(space: Workspace, now: Scene) -> tuple[ComplexArray, tuple[str, ...]]:
     """Bare responses (p, d, n): those in force, and those of every other place at which all drivers were recorded."""
     found = spots_of(space, now, timed=True)
-    here, *others = _in_common(now, found)
+    here, *others = in_common(now, found)
     rows = [np.array([np.nan_to_num(bare(space, found[name][spot])) for name in now.ids]) for spot in others]
     return np.array([now.rows, *rows], dtype=complex), (here, *others)
 
 
-def _in_common(now: Scene, found: Spots) -> tuple[str, ...]:
+def in_common(now: Scene, found: Spots) -> tuple[str, ...]:
     """The place of the takes in force, and every other one at which all drivers were recorded by the same clock."""
     first = now.takes[now.ids[0]]
     return (
@@ -56,7 +56,7 @@ def common_places(space: Workspace, now: Scene) -> int:
         require_time(now)
     except ConflictError:
         return 0
-    return len(_in_common(now, spots_of(space, now, timed=True)))
+    return len(in_common(now, spots_of(space, now, timed=True)))
 
 
 def require_time(now: Scene) -> None:

@@ -8,8 +8,8 @@ from imbrix.core.signal.response import Gate, response
 from imbrix.core.signal.signal import ComplexArray
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.takes.reading import bare, filters, mended_impulse
-from imbrix.work.takes.shelf import Take
+from imbrix.work.takes.reading import bare, filters, mended_impulse, reading
+from imbrix.work.takes.shelf import Take, through
 
 SEEN: Drawer[int, ComplexArray] = Drawer("windowed responses", 64, by_take=True)
 
@@ -29,3 +29,9 @@ def seen(space: Workspace, one: Take, cycles: float, gate_ms: float = 0.0) -> Co
         return np.asarray(np.where(np.isfinite(known) & np.isfinite(found), found, 0.0))
 
     return space.memory.of(SEEN, one.id, look, (cycles, gate_ms))
+
+
+def comes_bare(space: Workspace, one: Take) -> float:
+    """When the peak of a driver's take arrives, in seconds, without the delay of what it was made through."""
+    channel = through(space, one).channels[one.channels[0]]
+    return reading(space, one).arrival_s - channel.late_s(one.details.processor_rate)

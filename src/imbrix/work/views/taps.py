@@ -11,10 +11,9 @@ from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.fir import without_taps
 from imbrix.work.predict.scene import Scene, acoustic_target
-from imbrix.work.takes.reading import reading
-from imbrix.work.takes.seen import seen
-from imbrix.work.takes.shelf import through
+from imbrix.work.takes.seen import comes_bare, seen
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View
 
@@ -43,36 +42,26 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
     if not names or any(name not in now.takes or not now.takes[name].has_impulse for name in names):
         picture.facts["lacking"] = "every driver that plays needs a sweep: there is no phase to look at without it"
         return True
-    plain = tune.model_copy(
-        update={"channels": {name: one.model_copy(update={"taps": None}) for name, one in tune.channels.items()}}
-    )
     label = now.layout.driver(names[0]).name if view.selection else "all channels"
     if any(tune.channels[name].taps for name in names):
-        # Without their taps channels would come at other times: each keeps the time that it has with them.
-        waits = {name: tune.channels[name].late_s(now.rate) for name in names}
-        _add(space.grid, view, _heard(space, slug, now, plain, names, waits), "before", "faint", "", picture)
-    _add(space.grid, view, _heard(space, slug, now, tune, names, {}), "after", "bold", label, picture)
+        plain = without_taps(tune, now.layout, processors.model(space, slug))
+        _add(space.grid, view, _heard(space, slug, now, plain, names), "before", "faint", "", picture)
+    _add(space.grid, view, _heard(space, slug, now, tune, names), "after", "bold", label, picture)
     if view.below == "envelope" and view.pre_ms:
         at = np.linspace(-1e3 * EARLIEST_S, -view.pre_ms, 200)
         picture.add("limit", np.full(at.size, view.pre_db), "own-target", pane="time", x=at)
     return True
 
 
-def _heard(space: Workspace, slug: str, now: Scene, tune: Tune, names: list[str], waits: dict[str, float]) -> Way:
-    """What is heard of some channels together, about its arrival."""
-    predictor = processors.predictor(space, slug)
-    low, high, whole, about = np.inf, 0.0, np.zeros(space.grid.size, dtype=complex), []
-    for name in names:
-        one = now.takes[name]
-        channel = tune.channels[name]
-        late = waits.get(name, channel.late_s(now.rate))
-        again = np.exp(-2j * np.pi * space.grid * (late - channel.late_s(now.rate)))
-        whole += seen(space, one, CYCLES) * predictor.through(tune, [name])[0] * again
-        _, first, last = acoustic_target(space, slug, tune, now.layout.driver(name))
-        low, high = min(low, first), max(high, last)
-        made = through(space, one).channels[name].late_s(one.details.processor_rate)
-        about.append((last, reading(space, one).arrival_s - made + late))
-    return way(whole[None], space.grid, (low, high), "linear", max(about)[1])
+def _heard(space: Workspace, slug: str, now: Scene, tune: Tune, names: list[str]) -> Way:
+    """What is heard of some channels together, about the arrival of the highest."""
+    does = processors.predictor(space, slug).through(tune, names)
+    whole = np.sum([seen(space, now.takes[name], CYCLES) * one for name, one in zip(names, does, strict=True)], axis=0)
+    spans = {name: acoustic_target(space, slug, tune, now.layout.driver(name))[1:] for name in names}
+    highest = max(names, key=lambda name: spans[name][1])
+    about = comes_bare(space, now.takes[highest]) + tune.channels[highest].late_s(now.rate)
+    span = min(one[0] for one in spans.values()), max(one[1] for one in spans.values())
+    return way(whole[None], space.grid, span, "linear", about)
 
 
 def _add(grid: FloatArray, view: View, one: Way, key: str, role: str, label: str, picture: Picture) -> None:

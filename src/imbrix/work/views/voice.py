@@ -8,7 +8,9 @@ from imbrix.core.signal.measures import deviation
 from imbrix.core.signal.signal import FloatArray, decibels
 from imbrix.core.tune.lower import band_section
 from imbrix.core.tune.tune import Channel, Tune
+from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.fir import without_taps
 from imbrix.work.predict.scene import Scene, acoustic_target, predicted, summed
 from imbrix.work.processor.controls import at_most
 from imbrix.work.tune.targets import placed, share_db
@@ -35,6 +37,8 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         channel = tune.channels[driver.id]
         if row is not None:
             plain = tune.with_channel(driver.id, bands=()).model_copy(update={"common": ()})
+            if view.part == taps.PART:  # what taps do is looked at there: bands stay
+                plain = without_taps(tune, now.layout, processors.model(space, slug))
             before = predicted(space, now, plain)[row]
             picture.add("uncorrected", shown(space, now, row, before, view), was_role, channel=driver.id)
             values = shown(space, now, row, responses[row], view)
@@ -50,11 +54,13 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
     else:
         whole = summed(now, responses, tune)
         plain_tune = tune.model_copy(update={"common": ()})
+        if view.part == taps.PART:
+            plain_tune = without_taps(tune, now.layout, processors.model(space, slug))
         without = predicted(space, now, plain_tune)
         for row, name in enumerate(now.ids):
             picture.add(f"one-{name}", shown(space, now, row, responses[row], view), "faint", channel=name)
         if now.ids:
-            if tune.common:
+            if plain_tune != tune:
                 picture.add("uncorrected", together(space, now, without, plain_tune, view), WHOLE[was_role])
             values = together(space, now, responses, tune, view)
             picture.add("corrected", values, WHOLE[now_role], label="all channels")

@@ -3,7 +3,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useTheme } from '@mui/material/styles';
 import type { Fir } from '../../api/types';
-import { plain } from '../../ui/format';
+import { hertz, plain } from '../../ui/format';
 import { Resting } from '../common/Resting';
 
 interface Shown {
@@ -21,7 +21,8 @@ const rowsOf = (fir: Fir): Shown[] => {
     after: `${plain(one.after.phase_deg, 0)}° · ${plain(one.after.level_db)} dB`,
     worse: one.after.phase_deg > one.before.phase_deg + 3,
     title:
-      `Phase off by ${plain(one.after.phase_deg)} degrees rms, ${plain(one.after.worst_deg, 0)} at worst; ` +
+      `${hertz(one.low_hz)} to ${hertz(one.high_hz)}. Phase off by ${plain(one.after.phase_deg)} degrees rms, ` +
+      `${plain(one.after.worst_deg, 0)} at worst; ` +
       `level by ${plain(one.after.level_db)} dB rms; ${plain(one.pre_db, 0)} dB before the main pulse; ` +
       `lifts ${plain(one.boost_db)} dB`,
   }));
@@ -30,7 +31,7 @@ const rowsOf = (fir: Fir): Shown[] => {
       what: 'All together',
       before: `${plain(fir.before.phase_deg, 0)}°`,
       after: `${plain(fir.after.phase_deg, 0)}° · ${plain(fir.after.level_db)} dB`,
-      worse: fir.after.phase_deg > fir.before.phase_deg + 3,
+      worse: fir.after.phase_deg > fir.before.phase_deg + 3 || fir.after.level_db > fir.before.level_db + 0.5,
       title: `Phase off by ${plain(fir.after.worst_deg, 0)} degrees at worst`,
     });
   return rows;

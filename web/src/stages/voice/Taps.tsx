@@ -10,7 +10,7 @@ import { client, Refusal, settled } from '../../api/client';
 import type { Fir, Wish } from '../../api/types';
 import { Choice, NumberField } from '../../ui/Field';
 import { Row, Section, Trouble } from '../../ui/Panel';
-import { hertz, plain } from '../../ui/format';
+import { plain } from '../../ui/format';
 import type { Work } from '../../state/project';
 import { usePick } from '../../state/window';
 import { FoundTaps } from './FoundTaps';
@@ -33,7 +33,7 @@ export function Taps({ work, selection }: { work: Work; selection: string }) {
   const most = project.link.limits.taps;
   const asked = { ...wish, taps: Math.min(wish.taps, most) };
   const put = (values: Partial<Wish>) => set({ wish: { ...wish, ...values } });
-  const about = `${selection}@${project.revision.id}`;
+  const about = JSON.stringify([selection, project.revision.id, asked]);
   const fresh = found?.about === about ? found.is : null;
   const mine = driver && tune.channels[driver.id].taps;
   const any = project.layout.drivers.filter((one) => tune.channels[one.id].taps);
@@ -209,12 +209,7 @@ export function Taps({ work, selection }: { work: Work; selection: string }) {
         </Row>
       )}
       <Row>
-        <Button
-          variant="contained"
-          sx={{ flex: 1 }}
-          disabled={busy || (!phase && !driver)}
-          onClick={() => void ask()}
-          data-testid="find-taps">
+        <Button variant="contained" sx={{ flex: 1 }} disabled={busy} onClick={() => void ask()} data-testid="find-taps">
           {busy ? 'Searching …' : `Find taps for ${driver?.name ?? 'all channels'}`}
         </Button>
         <Button size="small" aria-expanded={more} sx={{ minWidth: 0 }} onClick={() => setMore(!more)}>
@@ -240,9 +235,7 @@ export function Taps({ work, selection }: { work: Work; selection: string }) {
       {!fresh && !busy && (
         <Typography sx={{ fontSize: 12 }} color="text.secondary">
           {driver
-            ? `Taps turn what bands cannot: phase. ${plain(most, 0)} are there; they reach down to about ${hertz(
-                (2 * project.link.limits.rate) / asked.taps,
-              )}. Other channels wait by their delays.`
+            ? `Taps turn what bands cannot: phase. ${plain(most, 0)} are there. Other channels wait by their delays.`
             : 'All ways that reach into the span are made to come at once: crossovers become transparent. ' +
               'What is too low for the taps waits by its delay.'}
         </Typography>
