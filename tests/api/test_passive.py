@@ -22,7 +22,10 @@ def test_a_network_is_begun_searched_for_and_kept(client: TestClient) -> None:
     assert any("amplifiers of their own" in one for one in begun["says"])
     client.put(BASE, json={**begun["bench"], "series": "E12"})
     found = client.post(f"{BASE}/search").json()
-    assert {one["title"] for one in found} == {"As it stands", "Leads of Tweeter L straight"}
+    # The van's tweeter is louder than its mid: with a pad both keep their shapes.
+    assert "A pad before Tweeter L" in found[0]["title"]
+    assert len(found) == 2  # a Zobel network is there
+    assert found[0]["worth"]["rms_db"] < found[1]["worth"]["rms_db"]
     assert found[0]["worth"]["rms_db"] < begun["worth"]["rms_db"]
     assert all(one["worth"]["load"]["least_ohm"] >= 2.0 for one in found)
     kept = client.put(BASE, json=found[0]["bench"]).json()

@@ -37,6 +37,8 @@ SMOOTHING = 6
 """Parts shape a driver, not the place: late sound and what is narrower than a sixth of an octave are no matter."""
 
 
+PAD_DB = 4.0
+"""What a pad begins with where one is offered; the search finds its own."""
 TakeId = Annotated[int, Field(ge=0, le=2**53)]
 
 
@@ -90,10 +92,10 @@ class Begin(Value):
 
 @dataclass(frozen=True)
 class Proposal:
-    """A network that was found, what it is, and what it is worth."""
+    """A network that was found, as a bench of its own, what it is, and what it is worth."""
 
     title: str
-    network: Network
+    bench: Bench
     judged: Judged
     cost: float
 
@@ -273,46 +275,61 @@ def _shape_db(meetings: tuple[Meeting, ...], n: int, f: FloatArray) -> FloatArra
     return shape
 
 
-def propose(space: Workspace, slug: str, wanted: Bench, most: int = 3) -> list[Proposal]:
-    """Values for the topology of a bench, with the leads of the upper ways either way round, the best first.
+def propose(space: Workspace, slug: str, wanted: Bench) -> list[Proposal]:
+    """Values for a bench, the best first: of its topology with the leads either way round, of one with a pad before the
+    highest way, and of one with a Zobel network on the lowest, the best of each kind.
 
     None loads the amplifier with less than it allows. Raises ConflictError where no values do.
     """
-    bare_scene = scene_of(space, slug, wanted)
-    tried: list[tuple[float, str, Network, searched.Scene]] = []
-    for title, network in _variants(space, slug, wanted.network):
+    plain = scene_of(space, slug, wanted)
+    best: dict[str, tuple[float, str, Network, searched.Scene]] = {}
+    for kind, title, network in _variants(space, slug, wanted):
         begun = searched.values(network)
         usual = np.array(wanted.textbook) if len(wanted.textbook) == begun.size else begun
-        scene = replace(bare_scene, usual=usual)
+        scene = replace(plain, usual=usual)
         found = searched.search(scene, network)
-        tried.append((searched.cost(scene, found), title, found, scene))
+        costs = searched.cost(scene, found)
+        if kind not in best or costs < best[kind][0]:
+            best[kind] = costs, title, found, scene
     proposals = []
-    for _, title, network, scene in sorted(tried, key=lambda one: one[0])[:most]:
+    for _, title, network, scene in best.values():
         bought = searched.sold(scene, network, wanted.series)
         judged = searched.judged(scene, bought)
         if judged.least_ohm >= scene.least_ohm:
-            proposals.append(Proposal(title, bought, judged, searched.cost(scene, bought)))
+            made = wanted.model_copy(update={"network": bought, "textbook": tuple(scene.usual.tolist())})
+            proposals.append(Proposal(title, made, judged, searched.cost(scene, bought)))
     if not proposals:
         raise ConflictError(
-            f"no values of this network keep the load at the {bare_scene.least_ohm:g} ohm that the amplifier allows: "
-            "put a resistor in series with a way, or let fewer ways stand beside each other"
+            f"no values of this network keep the load at the {plain.least_ohm:g} ohm that the amplifier allows: put a "
+            "resistor in series with a way, or let fewer ways stand beside each other"
         )
     return sorted(proposals, key=lambda one: one.cost)
 
 
-def _variants(space: Workspace, slug: str, network: Network) -> list[tuple[str, Network]]:
-    """The network as it stands, with the leads of an upper way the other way round, and with a Zobel network."""
-    layout = space.layout(slug)
-    found = [("As it stands", network)]
+def _variants(space: Workspace, slug: str, wanted: Bench) -> list[tuple[str, str, Network]]:
+    """Networks that are tried, each with its kind and what it is called."""
+    layout, network = space.layout(slug), wanted.network
+    found = [("plain", "As it stands", network)]
     for n, branch in enumerate(network.branches[1:], 1):
         leads = "straight" if branch.inverted else "exchanged"
-        found.append((f"Leads of {layout.driver(branch.driver).name} {leads}", searched.turned(network, n)))
+        title = f"Leads of {layout.driver(branch.driver).name} {leads}"
+        found.append(("plain", title, searched.turned(network, n)))
+    *others, last = network.branches
+    if others and not any(step.stands == "series" and step.parts == ("resistor",) for step in last.steps):
+        driver = layout.driver(last.driver)
+        ohm = nominal(ohms_of(space, slug, driver, wanted.takes.get(driver.id, (None, None))[1]), space.grid)
+        for _, title, one in tuple(found):
+            top = one.branches[-1]
+            padded = top.model_copy(update={"steps": (*pad(PAD_DB, ohm), *top.steps)})
+            also = "" if one is network else f", {title[0].lower()}{title[1:]}"
+            more = one.model_copy(update={"branches": (*one.branches[:-1], padded)})
+            found.append(("pad", f"A pad before {driver.name}{also}", more))
     first = network.branches[0]
     if any(step.parts == ("capacitor", "resistor") and step.stands == "shunt" for step in first.steps):
         return found
     with suppress(ConflictError):  # a driver that no circuit explains gets none
         driver = layout.driver(first.driver)
-        more = first.model_copy(update={"steps": (*first.steps, _zobel(space, slug, driver))})
-        branches = (more, *network.branches[1:])
-        found.append((f"A Zobel network on {driver.name}", network.model_copy(update={"branches": branches})))
+        compensated = first.model_copy(update={"steps": (*first.steps, _zobel(space, slug, driver))})
+        more = network.model_copy(update={"branches": (compensated, *network.branches[1:])})
+        found.append(("zobel", f"A Zobel network on {driver.name}", more))
     return found

@@ -123,9 +123,7 @@ def proposals_of(space: Workspace, slug: str) -> list[PassiveProposalState]:
         raise ConflictError("there is no network yet: begin one first")
     scene = scene_of(space, slug, now)
     return [
-        PassiveProposalState(
-            title=one.title, bench=now.model_copy(update={"network": one.network}), worth=_worth(one.judged, scene)
-        )
+        PassiveProposalState(title=one.title, bench=one.bench, worth=_worth(one.judged, scene))
         for one in propose(space, slug, now)
     ]
 
