@@ -93,7 +93,7 @@ def test_what_the_jig_saw_behind_it_is_held_against_what_was_reckoned(client: Te
         sent = client.post(
             "/api/projects/wren/impedance/upload",
             files={"file": ("behind.txt", f"Hz ohm degrees\n{rows}\n".encode(), "text/plain")},
-            data={"channel": "mid-l"},
+            data={"channel": "mid-l", "loading": "network"},
         )
         assert sent.status_code == 201, sent.text
         return client.get(BASE).json()["says"]

@@ -1,6 +1,7 @@
 """Passive parts in the browser: a network begun, a part turned and taken out, values searched for and used."""
 
 import httpx
+from selenium.webdriver.common.by import By
 
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
@@ -39,3 +40,27 @@ def test_a_network_is_begun_turned_and_searched_for(page: Page) -> None:
     page.button("begin anew").click()
     page.until(lambda: kept(page)["bench"] is None)
     page.test_id("begin-network")
+
+
+def begin(page: Page) -> None:
+    body = {"drivers": ["tweeter-l", "mid-l"], "meetings": [{"hertz": 3200, "slope_db": 12}]}
+    assert httpx.post(f"{page.address}{BASE}/begin", json=body, timeout=60).status_code == 200
+
+
+def test_parts_are_clipped_in_and_out_while_the_jig_is_watched(page: Page) -> None:
+    begin(page)
+    page.test_id("tab-passive").click()
+    page.test_id("passive-jig").click()
+    page.test_id("all-in").click()
+    page.until(lambda: len(page.driver.find_elements(By.XPATH, "//button[.='on the clips']")) == 2)
+    page.test_id("watch-jig").click()
+    page.until(lambda: "nothing is missing" in page.test_id("looks").text)
+    assert serious(page) == []
+    page.named("C2, capacitor in series").click()
+    page.until(lambda: "without C2" in page.test_id("looks").text)
+    assert page.named("C2, capacitor in series").get_attribute("aria-pressed") == "false"
+    page.test_id("watch-jig").click()
+    page.until(lambda: page.test_id("watch-jig").text == "Watch")
+    page.test_id("measure-network").click()
+    page.until(lambda: "without C2" in page.test_id("jig-says").text)
+    page.until(lambda: "measured behind it" in page.find("[aria-label^='Load of the amplifier']").text)

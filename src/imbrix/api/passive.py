@@ -2,9 +2,10 @@
 
 from fastapi import APIRouter
 
-from imbrix.api.at import AtSpace, Slug
+from imbrix.api.answers import Begun
+from imbrix.api.at import AtRecorder, AtSpace, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.work.predict import passive
+from imbrix.work.predict import passive, watching
 from imbrix.work.state.passive import PassiveProposalState, PassiveState, passive_state, proposals_of
 
 router = APIRouter(prefix="/api/projects/{slug}/passive", tags=["Passive parts"], responses=RESPONSES)
@@ -34,6 +35,14 @@ def post_begin(slug: Slug, body: passive.Begin, space: AtSpace) -> PassiveState:
 def post_search(slug: Slug, space: AtSpace) -> list[PassiveProposalState]:
     """Of the network that is kept, from the measured impedances and responses. Takes seconds; changes nothing."""
     return proposals_of(space, slug)
+
+
+@router.post("/watch", status_code=202, summary="Watch the jig")
+def post_watch(slug: Slug, recorder: AtRecorder) -> Begun:
+    """Impedance and sound of what hangs on its clips, drawn while parts are clipped in and out, until it is stopped;
+    what of the network that is kept hangs there is recognised."""
+    watching.start(recorder, slug)
+    return Begun(stage=recorder.progress.stage)
 
 
 @router.delete("", summary="Take the network away")

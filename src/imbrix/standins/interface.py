@@ -10,13 +10,13 @@ import numpy as np
 import soxr
 
 from imbrix.core.errors import DeviceLostError, InvalidError
-from imbrix.core.impedance.impedance import Circuit
+from imbrix.core.passive.network import Branch
 from imbrix.core.signal.signal import FloatArray, Looped, Samples, Sided
 from imbrix.standins import practice as switches
 from imbrix.standins.cabin import Cabin
 from imbrix.standins.inputs import FirstTwo, Inputs, InterfaceModel
 from imbrix.standins.intrusions import Intrusions
-from imbrix.standins.jig import JigModel, JigStream
+from imbrix.standins.jig import Hangs, Hung, JigModel, JigStream
 from imbrix.standins.microphones import level_meter_db_c
 from imbrix.standins.paths import MIDDLE, Spot
 from imbrix.standins.places.place import Place
@@ -71,6 +71,7 @@ class StandinInterface:
         self.track: FloatArray = np.zeros((1, 2))
         """What the source plays round and round (n, 2), at its own rate."""
         self._metered: FloatArray | None = None
+        self._clipped = self.practice
         self._random = np.random.default_rng(seed)
         self._backwards: tuple[Cabin, Cabin] | None = None
 
@@ -170,6 +171,9 @@ class StandinInterface:
             if practice.wrong_channel and self.stands.exchanged:
                 a, b = (n - 1 for n in self.stands.exchanged)
                 outputs[:, [a, b]] = outputs[:, [b, a]]
+            at_jig = self._jigged(jig, played) if jig else np.zeros((size_now, 0))
+            for n, output in enumerate(jig.outputs if jig else ()):
+                outputs[:, output - 1] += at_jig[:, 2 + n]
             everywhere = air.process(outputs) + noises.sound(first, size_now)[:, None]
             meter = np.concatenate((meter, everywhere[:, 0]))[-METER_S * rate :]
             if meter.size == METER_S * rate:
@@ -178,8 +182,7 @@ class StandinInterface:
             whole = np.zeros((size_now, len(self.inputs)))
             whole[:, :2] = first_two.process(volts + noises.electric(first, size_now), played)
             if beyond:
-                at_jig = jig.process(played) if jig else np.zeros((size_now, 0))
-                rest = np.concatenate((everywhere[:, 1:] * full_scale, at_jig), axis=1)
+                rest = np.concatenate((everywhere[:, 1:] * full_scale, at_jig[:, :2]), axis=1)
                 whole[:, beyond] = further.process(rest) + self._hiss(rest.shape)
             yield _converted_to_24_bits(whole)
 
@@ -196,7 +199,8 @@ class StandinInterface:
         for _, block in self._blocks(samples, size, self.rate):
             whole = np.zeros((block.size, len(self.inputs)))
             if jig:
-                whole[:, [JIG_DRIVER, JIG_RESISTOR]] = inputs.process(jig.process(block)) + self._hiss((block.size, 2))
+                both = self._jigged(jig, block)[:, :2]
+                whole[:, [JIG_DRIVER, JIG_RESISTOR]] = inputs.process(both) + self._hiss((block.size, 2))
             yield _converted_to_24_bits(whole)
 
     def _source(self, size: int, rate: int) -> FloatArray:
@@ -260,16 +264,35 @@ class StandinInterface:
 
     def _jig_stream(self, block: int, rate: int) -> JigStream | None:
         """The jig with what hangs on its clips; None where its cable is out."""
-        practice = self.practice
-        if practice.jig_unplugged:
-            return None
-        held: dict[str, Circuit | float | None] = {"nothing": None, "joined": 0.0, "resistor": KNOWN_OHM}
+        self._clipped = self.practice
+        return None if self.practice.jig_unplugged else JigStream(self.jig, self._hangs(), block, rate)
+
+    def _jigged(self, jig: JigStream, played: FloatArray) -> FloatArray:
+        """What the jig gives of a block, with what hangs on its clips by now."""
+        if self.practice is not self._clipped:
+            self._clipped = self.practice
+            jig.clip(self._hangs())
+        return jig.process(played)
+
+    def _hangs(self) -> Hangs:
+        practice, motors = self.practice, self.stands.motors
+        held: dict[str, float | None] = {"nothing": None, "joined": 0.0, "resistor": KNOWN_OHM}
         if practice.clips in held:
-            return JigStream(self.jig, held[practice.clips], block, rate)
+            return held[practice.clips]
+        if practice.clips == "network":
+            hung = []
+            for one in practice.network:
+                motor = motors[one.output - 1] if one.output <= len(motors) else None
+                if motor is not None:
+                    wired = Branch(driver=str(one.output), steps=one.steps, inverted=one.inverted)
+                    hung.append(Hung(one.output, motor.circuit, wired))
+            return tuple(hung)
         at = practice.clipped_output - 1
-        motor = self.stands.motors[at] if at < len(self.stands.motors) else None
-        clipped = None if motor is None else motor.loaded(practice.loading, practice.loading_amount / 1000)
-        return JigStream(self.jig, clipped, block, rate)
+        motor = motors[at] if at < len(motors) else None
+        if motor is None:
+            return None
+        loaded = motor.loaded(practice.loading, practice.loading_amount / 1000)
+        return (Hung(at + 1, loaded, Branch(driver=str(at + 1))),)
 
     def wired(self) -> Cabin:
         """The cabin, one driver's wires exchanged where that is switched on."""

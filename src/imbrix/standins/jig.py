@@ -7,6 +7,7 @@ import numpy as np
 import scipy.fft
 
 from imbrix.core.impedance.impedance import AIR_DENSITY, Circuit, impedance, in_box, with_mass
+from imbrix.core.passive.network import Branch, through
 from imbrix.core.signal.response import speed_of_sound
 from imbrix.core.signal.signal import ComplexArray, FloatArray
 
@@ -70,30 +71,63 @@ class JigModel:
         driver, resistor = self.gains[0] * across / whole, self.gains[1] * lag * self.sense_ohm / whole
         return np.asarray(driver, dtype=complex), np.asarray(resistor, dtype=complex)
 
+    def at_clips(self, ohms: ComplexArray | None, frequencies: FloatArray) -> ComplexArray:
+        """The voltage (n,) behind the leads for 1 V at the source."""
+        across = self.voltages(ohms, frequencies)[0] / self.gains[0]
+        if ohms is None:
+            return across
+        leads = self.lead_ohm + 2j * np.pi * frequencies * self.lead_henry
+        return np.asarray(across * ohms / (ohms + leads))
+
+
+@dataclass(frozen=True)
+class Hung:
+    """A driver on the clips: the output (from 1) that it hangs on elsewhere, its circuit, what it is wired through."""
+
+    output: int
+    circuit: Circuit
+    wired: Branch
+
+
+Hangs = tuple[Hung, ...] | float | None
+"""What the clips hold: drivers beside each other, so many ohms, or nothing."""
+
 
 class JigStream:
-    """The jig at work: blocks (n,) of what the output plays in, blocks (n, 2) of both inputs out."""
+    """The jig at work: blocks (n,) of what the output plays in, blocks (n, 2 + d) out: both inputs, and the voltage at
+    each driver that hangs on the clips."""
 
-    def __init__(self, model: JigModel, circuit: Circuit | float | None, block: int, rate: int) -> None:
+    def __init__(self, model: JigModel, hangs: Hangs, block: int, rate: int) -> None:
+        self._model = model
+        self._rate = rate
         self._past = np.zeros(TAPS - 1 + block)
         self._size = scipy.fft.next_fast_len(self._past.size, real=True)
-        f = scipy.fft.rfftfreq(2 * TAPS, 1 / rate)
+        self.clip(hangs)
+
+    def clip(self, hangs: Hangs) -> None:
+        """Hang something else on the clips, while it runs."""
+        f = scipy.fft.rfftfreq(2 * TAPS, 1 / self._rate)
         f[0] = 1e-3
         ohms: ComplexArray | None = None
-        if isinstance(circuit, Circuit):
-            ohms = impedance(circuit, f)
-        elif circuit is not None:
-            ohms = np.full(f.size, circuit, dtype=complex)
-        turn = np.exp(-2j * np.pi * f * LEAD / rate)
-        taps = [scipy.fft.irfft(one * turn)[:TAPS] for one in model.voltages(ohms, f)]
-        self._spectra = [scipy.fft.rfft(one, self._size) for one in taps]
+        ways: list[tuple[ComplexArray, ComplexArray]] = []
+        if isinstance(hangs, tuple):
+            ways = [through(one.wired, impedance(one.circuit, f), f) for one in hangs]
+            ohms = np.asarray(1 / np.sum([1 / seen for _, seen in ways], axis=0)) if ways else None
+        elif hangs is not None:
+            ohms = np.full(f.size, hangs, dtype=complex)
+        self.outputs = tuple(one.output for one in hangs) if isinstance(hangs, tuple) else ()
+        first, second = self._model.voltages(ohms, f)
+        at_clips = self._model.at_clips(ohms, f) if ways else first
+        turn = np.exp(-2j * np.pi * f * LEAD / self._rate)
+        sent = [first, second, *(at_clips * voltage for voltage, _ in ways)]
+        self._spectra = [scipy.fft.rfft(scipy.fft.irfft(one * turn)[:TAPS], self._size) for one in sent]
 
     def process(self, played: FloatArray) -> FloatArray:
-        """One block (n,) with n at most the block it was made for; returns (n, 2)."""
+        """One block (n,) with n at most the block it was made for; returns (n, 2 + d)."""
         count = played.size
         self._past[:-count] = self._past[count:]
         self._past[-count:] = played
         spectrum = scipy.fft.rfft(self._past, self._size)
         end = self._past.size
-        both = [scipy.fft.irfft(spectrum * one, self._size)[end - count : end] for one in self._spectra]
-        return np.stack(both, axis=1)
+        all_of = [scipy.fft.irfft(spectrum * one, self._size)[end - count : end] for one in self._spectra]
+        return np.stack(all_of, axis=1)

@@ -4,12 +4,25 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from imbrix.core.passive.network import Step
+
+
+class Wired(BaseModel):
+    """A driver that hangs on the jig's clips through parts: by its output (from 1), its leads exchanged or not."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, json_schema_serialization_defaults_required=True)
+
+    output: int = Field(ge=1, le=64)
+    steps: tuple[Step, ...] = Field(default=(), max_length=12)
+    inverted: bool = False
+
 
 class Practice(BaseModel):
     """What is plugged where, and what is wrong. The switches do to the samples what the trouble does.
 
-    The jig's `clips` hold nothing, each other, the known resistor or the driver at `clipped_output` (from 1), which may
-    be loaded with `loading_amount` grams on its cone or a box of so many litres. `turned_deg` is the angle by which the
+    The jig's `clips` hold nothing, each other, the known resistor, the driver at `clipped_output` (from 1), which may
+    be loaded with `loading_amount` grams on its cone or a box of so many litres, or the `network` of the parts box:
+    some drivers beside each other, each through its parts. `turned_deg` is the angle by which the
     drivers are turned away from the microphone, `source_volume` where the knob of the source stands, of 40. `ears` are
     those of the stand-in's listener, drawn from a number: 0 hears what the place gives, others are off in some octaves.
     """
@@ -17,10 +30,11 @@ class Practice(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True, json_schema_serialization_defaults_required=True)
 
     plugged: Literal["microphone", "loop", "calibrator-94", "calibrator-114"] = "microphone"
-    clips: Literal["nothing", "joined", "resistor", "driver"] = "nothing"
+    clips: Literal["nothing", "joined", "resistor", "driver", "network"] = "nothing"
     clipped_output: int = Field(default=1, ge=1, le=64)
     loading: Literal["as it is", "mass", "box", "leaking box"] = "as it is"
     loading_amount: float = Field(default=10.0, gt=0, le=1000, allow_inf_nan=False)
+    network: tuple[Wired, ...] = Field(default=(), max_length=3)
     microphone: Literal["measuring", "plain"] = "measuring"
     pointing: Literal["source", "ceiling"] = "ceiling"
     turned_deg: float = Field(default=0.0, ge=-90, le=90, allow_inf_nan=False)

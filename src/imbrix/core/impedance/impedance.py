@@ -266,5 +266,6 @@ def least(frequencies: FloatArray, ohms: ComplexArray, low_hz: float = 20.0) -> 
     return Least(float(level[at]), float(frequencies[at])) if np.isfinite(level[at]) else None
 
 
-Loading = Literal["as it is", "mass", "box"]
-"""What was done to the driver for a curve: nothing, mass on its cone, a known sealed box."""
+Loading = Literal["as it is", "mass", "box", "network"]
+"""What was done to the driver for a curve: nothing, mass on its cone, a known sealed box, or parts before it and
+perhaps other drivers beside it."""

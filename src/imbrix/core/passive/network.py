@@ -20,6 +20,7 @@ Ohm = Annotated[float, Field(gt=0, le=10_000, allow_inf_nan=False)]
 Loss = Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
 PartKind = Literal["coil", "capacitor", "resistor"]
 PARTS: tuple[PartKind, ...] = ("coil", "capacitor", "resistor")
+LETTER: dict[PartKind, str] = {"coil": "L", "capacitor": "C", "resistor": "R"}
 SHORT_OHM = 0.05
 """What an amplifier sees below this is a short circuit."""
 
@@ -84,6 +85,16 @@ class Network(Value):
         if len(set(names)) < len(names):
             raise InvalidError("a driver stands in a network once")
         return self
+
+
+def named(network: Network) -> list[str]:
+    """Names of all parts, from the first way's to the last's: a letter by kind, counted through the network."""
+    counts: dict[str, int] = {}
+    found = []
+    for kind in (kind for branch in network.branches for step in branch.steps for kind in step.parts):
+        counts[LETTER[kind]] = counts.get(LETTER[kind], 0) + 1
+        found.append(f"{LETTER[kind]}{counts[LETTER[kind]]}")
+    return found
 
 
 def _laplace(frequencies: FloatArray) -> ComplexArray:

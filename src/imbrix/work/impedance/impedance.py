@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -113,7 +113,7 @@ def start(
     space = recorder.space
     driver = space.layout(slug).driver(channel)
     ready(space)
-    if loaded.loading != "as it is" and not loaded.amount:
+    if loaded.loading in ("mass", "box") and not loaded.amount:
         raise ConflictError("say how many grams or litres it is loaded with")
 
     def job() -> None:
@@ -310,20 +310,23 @@ def each(space: Workspace, one: Take, re_ohm: float | None) -> list[Circuit]:
 
 @dataclass(frozen=True)
 class Here:
-    """The impedance takes of a driver that count: as it is, and loaded with a mass or a box."""
+    """The impedance takes of a driver that count: as it is, loaded with a mass or a box, and behind a network."""
 
-    free: Take | None
-    loaded: Take | None
+    free: Take | None = None
+    loaded: Take | None = None
+    network: Take | None = None
 
 
 def here(space: Workspace, slug: str, known: list[Take] | None = None) -> dict[str, Here]:
     """By driver the latest takes that are not set aside."""
-    free: dict[str, Take] = {}
-    loaded: dict[str, Take] = {}
+    found: dict[str, Here] = {}
     for one in takes(space, slug) if known is None else known:
         if one.purpose == "impedance" and not one.discarded:
-            (free if one.details.loading == "as it is" else loaded).setdefault(one.channels[0], one)
-    return {name: Here(free.get(name), loaded.get(name)) for name in {**free, **loaded}}
+            mine = found.get(one.channels[0], Here())
+            which = {"as it is": "free", "network": "network"}.get(one.details.loading, "loaded")
+            if getattr(mine, which) is None:
+                found[one.channels[0]] = replace(mine, **{which: one})
+    return found
 
 
 def mechanics(space: Workspace, found: Here, what: About) -> list[Mechanics] | str:

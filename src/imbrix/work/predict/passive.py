@@ -200,14 +200,14 @@ def _kept(space: Workspace, slug: str, number: int | None) -> Take | None:
 
 
 def behind(space: Workspace, slug: str, wanted: Bench) -> Take | None:
-    """The newest impedance of the lowest driver that was measured since the bench was begun: what the jig saw of the
-    network, once it is soldered."""
+    """What the jig saw of the network, once it was soldered: the newest impedance behind one that was measured of its
+    lowest driver since the bench was begun."""
     lowest = wanted.network.branches[0].driver
     known = measured.here(space, slug).get(lowest)
     used = wanted.takes.get(lowest)
-    if known is None or known.free is None or used is None or known.free.id <= used[1]:
+    if known is None or known.network is None or used is None or known.network.id <= used[1]:
         return None
-    return known.free
+    return known.network
 
 
 def ohms_of(space: Workspace, slug: str, driver: Driver, number: int | None = None) -> ComplexArray:

@@ -34,6 +34,7 @@ Kind = Literal[
     "polarity",
     "jig",
     "impedance",
+    "ohms",
     "listen",
     "feed",
     "image",

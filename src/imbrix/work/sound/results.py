@@ -24,6 +24,8 @@ class Result(TypedDict, total=False):
     """A take: whether its verdict doubts it."""
     made: str
     """The interface check: when it was made."""
+    looks: str
+    """The jig while it is watched: what hangs on its clips, in words."""
     standard: str
     """The jig: which step of the calibration is done."""
     level_dbfs_c: float

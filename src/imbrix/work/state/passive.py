@@ -5,13 +5,13 @@ from pydantic import BaseModel
 
 from imbrix.core.errors import ConflictError, ImbrixError
 from imbrix.core.passive import search as searched
-from imbrix.core.passive.network import Network, PartKind, load, watts
+from imbrix.core.passive.network import PartKind, load, named, watts
 from imbrix.core.passive.search import Judged, Scene
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance.impedance import curves
 from imbrix.work.predict.passive import Bench, behind, bench, lacking, propose, scene_of
+from imbrix.work.predict.watching import KNOWN, hanging, recognised
 
-LETTER: dict[PartKind, str] = {"coil": "L", "capacitor": "C", "resistor": "R"}
 UNIT: dict[PartKind, tuple[str, float]] = {"coil": ("mH", 1e3), "capacitor": ("µF", 1e6), "resistor": ("ohm", 1.0)}
 HOT_WATTS = 5.0
 IDLE_DB = 0.005
@@ -110,6 +110,10 @@ def _measured(space: Workspace, slug: str, now: Bench, scene: Scene) -> list[str
     off, hertz = 100 * float(apart[worst]), float(scene.frequencies[known][worst])
     if np.sqrt(np.mean(apart**2)) < LIKE:
         return [f"What the jig saw behind it is what was reckoned, within {off:.0f} % at {hertz:.0f} Hz at worst"]
+    names = {one.driver: space.layout(slug).driver(one.driver).name for one in now.network.branches}
+    found = recognised(now.network, scene, curves(space, later).on(space.grid)) if known.all() else None
+    if found is not None and found.off < KNOWN:
+        return [f"What the jig saw of take {later.id} is {hanging(now.network, found, names)}"]
     return [
         f"What the jig saw of take {later.id} is off by {off:.0f} % at {hertz:.0f} Hz: a part has another value or "
         "stands elsewhere, or it was the driver alone"
@@ -158,17 +162,6 @@ def _parts(scene: Scene, now: Bench) -> list[PartState]:
                 moves_db=float(moves[k]),
             )
         )
-    return found
-
-
-def named(network: Network) -> list[str]:
-    """Names of all parts: a letter by kind, counted through the network."""
-    counts: dict[str, int] = {}
-    found = []
-    for _, _, kind in searched.places(network):
-        letter = LETTER[kind]
-        counts[letter] = counts.get(letter, 0) + 1
-        found.append(f"{letter}{counts[letter]}")
     return found
 
 

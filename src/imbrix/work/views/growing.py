@@ -7,6 +7,7 @@ from imbrix.core.measure.moving import Running
 from imbrix.core.signal.signal import decibels, power_decibels
 from imbrix.core.signal.smoothing import Fraction, smooth
 from imbrix.work.ground.workspace import NOMINAL_FULL_SCALE, Workspace
+from imbrix.work.predict.watching import HeardNetwork
 from imbrix.work.rig import corrections, rig
 from imbrix.work.sound.recorder import Growing
 from imbrix.work.takes.analyser import CLEAR_COHERENCE, Heard
@@ -24,6 +25,8 @@ def draw(space: Workspace, growing: Growing, smoothing: Fraction) -> Picture:
             return _live(space, growing.channels, growing.heard, smoothing)
         case HeardInput():
             return one_input.running(growing.heard)
+        case HeardNetwork():
+            return _network(space, growing.heard, smoothing)
     raise TypeError(f"nobody draws a {type(growing.heard).__name__}")
 
 
@@ -41,6 +44,15 @@ def _moving(space: Workspace, channels: tuple[str, ...], now: Running, smoothing
     picture.add("running", values, "running", label=f"{now.count} averages", channel=channel)
     picture.add("running-low", values - half, "edge", channel=channel)
     picture.add("running-high", values + half, "edge", channel=channel)
+    return picture
+
+
+def _network(space: Workspace, heard: HeardNetwork, smoothing: Fraction) -> Picture:
+    """What hangs on the jig now: how it sounds, and below what the amplifier would see."""
+    picture = Picture()
+    values = power_decibels(np.maximum(smooth(heard.power, space.grid, smoothing), 0)) + heard.level_db
+    picture.add("live", values + space.offset_db, "live", label="now")
+    picture.add("live-ohms", np.abs(heard.ohms), "live", label="now", pane="lower")
     return picture
 
 

@@ -22,6 +22,7 @@ export function Clips({ work }: { work: Work }) {
     { value: 'nothing', text: 'nothing' },
     { value: 'joined', text: 'each other' },
     { value: 'resistor', text: 'the known resistor' },
+    ...(practice.clips === 'network' ? [{ value: 'network', text: 'the network of the parts box' }] : []),
     ...layout.drivers.map((one) => ({ value: `output-${one.output}`, text: one.name })),
   ];
   const held = practice.clips === 'driver' ? `output-${practice.clipped_output}` : practice.clips;

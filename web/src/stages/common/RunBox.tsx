@@ -26,6 +26,7 @@ const KINDS: Record<Progress['kind'], string> = {
   polarity: 'Polarity',
   jig: 'Jig',
   impedance: 'Impedance',
+  ohms: 'Jig watched',
   listen: 'Input',
   feed: 'Wires of the source',
   image: 'Image',

@@ -23,7 +23,10 @@ const LOADINGS: { value: Loading; text: string }[] = [
   { value: 'as it is', text: 'as it is' },
   { value: 'mass', text: 'mass on the cone' },
   { value: 'box', text: 'in a known box' },
+  { value: 'network', text: 'behind its network' },
 ];
+/** What an amount goes with. */
+const LOADED: Loading[] = ['mass', 'box'];
 type Known = Pick<Project['impedance'][string], 're_ohm' | 'area_cm2' | 'least_ohm'>;
 
 export function ImpedancePanel({ work, driver }: { work: Work; driver: Driver }) {
@@ -43,10 +46,10 @@ export function ImpedancePanel({ work, driver }: { work: Work; driver: Driver })
               value={loaded.loading}
               options={LOADINGS}
               onChange={(loading) =>
-                set({ loaded: { loading, amount: loading === 'as it is' ? 0 : loaded.amount || 10 } })
+                set({ loaded: { loading, amount: LOADED.includes(loading) ? loaded.amount || 10 : 0 } })
               }
             />
-            {loaded.loading !== 'as it is' && (
+            {LOADED.includes(loaded.loading) && (
               <NumberField
                 label={loaded.loading === 'mass' ? 'Mass' : 'Volume'}
                 unit={loaded.loading === 'mass' ? 'g' : 'l'}
@@ -243,9 +246,11 @@ function ImpedanceTakes({ work, driver }: { work: Work; driver: Driver }) {
       ? `with ${take.amount} g`
       : take.loading === 'box'
         ? `in ${take.amount} l`
-        : take.method === 'text'
-          ? 'brought in'
-          : 'as it is';
+        : take.loading === 'network'
+          ? 'behind its network'
+          : take.method === 'text'
+            ? 'brought in'
+            : 'as it is';
   return (
     <>
       <Box role="list" aria-label={`Impedance takes of ${driver.name}`} sx={{ maxHeight: 260, overflowY: 'auto' }}>

@@ -14,12 +14,15 @@ export function Ladder({
   hue,
   chosen,
   choose,
+  out = [],
 }: {
   branch: PassiveBranch;
   parts: PassivePart[];
   hue: string;
   chosen: string;
   choose: (name: string) => void;
+  /** By step whether it is not there: bridged where it stands in series, open where it stands across. */
+  out?: boolean[];
 }) {
   const { own } = useTheme();
   const count = branch.steps.length;
@@ -37,7 +40,7 @@ export function Ladder({
         const x = 18 + pitch * (n + 0.5);
         const shunt = step.stands === 'shunt';
         return (
-          <g key={n}>
+          <g key={n} opacity={out[n] ? 0.35 : 1}>
             {shunt && <line x1={x} x2={x} y1={RAIL} y2={HIGH - 4} stroke={own.quiet} />}
             {shunt && <line x1={x - 7} x2={x + 7} y1={HIGH - 4} y2={HIGH - 4} stroke={own.quiet} />}
             {mine.map((one, k) => {
@@ -55,7 +58,7 @@ export function Ladder({
                   role="button"
                   tabIndex={0}
                   aria-label={`${one.name}, ${one.kind} ${shunt ? 'across' : 'in series'}`}
-                  aria-pressed={chosen === one.name}
+                  aria-pressed={out.length ? !out[n] : chosen === one.name}
                   style={{ cursor: 'pointer' }}
                   onClick={() => choose(one.name)}
                   onKeyDown={(event) => {

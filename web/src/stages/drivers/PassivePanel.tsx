@@ -1,6 +1,8 @@
 /** Passive parts in Drivers: a network begun by the textbook, its parts turned, values searched for, its load. */
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import ToggleButton from '@mui/material/ToggleButton';
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import LinearProgress from '@mui/material/LinearProgress';
 import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
@@ -13,6 +15,7 @@ import { hueOf } from '../../ui/theme';
 import type { Work } from '../../state/project';
 import { BeginNetwork } from './BeginNetwork';
 import { Ladder } from './Ladder';
+import { PassiveJig } from './PassiveJig';
 import { PartRow } from './PartRow';
 import { turned, usePassive, without, withStep, withValue } from './passive';
 
@@ -21,6 +24,7 @@ export function PassivePanel({ work }: { work: Work }) {
   const { own } = useTheme();
   const { state, busy, refused, found, put, begin, remove, search, forgive } = usePassive(work);
   const [chosen, setChosen] = useState('');
+  const [part, setPart] = useState<'parts' | 'jig'>('parts');
   if (!state) return <LinearProgress aria-label="Reading the bench" />;
   const bench = state.bench as Bench | null;
   if (!bench)
@@ -36,16 +40,8 @@ export function PassivePanel({ work }: { work: Work }) {
   const worth = state.worth;
   const mine = (n: number): PassivePart[] => state.parts.filter((one) => one.branch === n);
   const low = worth !== null && worth.load.least_ohm < worth.load.allowed_ohm;
-  return (
+  const parts = (
     <>
-      <PanelTitle
-        title={bench.network.branches.map((one) => name(one.driver)).join(' + ')}
-        aside={
-          <Button size="small" sx={{ py: 0, fontSize: 11.5, minWidth: 0 }} onClick={() => void remove()}>
-            begin anew
-          </Button>
-        }
-      />
       {bench.network.branches.map((branch, n) => (
         <Section
           key={branch.driver}
@@ -175,6 +171,33 @@ export function PassivePanel({ work }: { work: Work }) {
           {one}
         </Typography>
       ))}
+    </>
+  );
+  return (
+    <>
+      <PanelTitle
+        title={bench.network.branches.map((one) => name(one.driver)).join(' + ')}
+        aside={
+          <Button size="small" sx={{ py: 0, fontSize: 11.5, minWidth: 0 }} onClick={() => void remove()}>
+            begin anew
+          </Button>
+        }
+      />
+      <ToggleButtonGroup
+        exclusive
+        fullWidth
+        size="small"
+        value={part}
+        aria-label="Parts or jig"
+        onChange={(_e, value) => value && setPart(value)}>
+        <ToggleButton value="parts" sx={{ py: 0.1, fontSize: 12 }}>
+          Parts
+        </ToggleButton>
+        <ToggleButton value="jig" sx={{ py: 0.1, fontSize: 12 }} data-testid="passive-jig">
+          At the jig
+        </ToggleButton>
+      </ToggleButtonGroup>
+      {part === 'jig' ? <PassiveJig work={work} bench={bench} state={state} /> : parts}
     </>
   );
 }

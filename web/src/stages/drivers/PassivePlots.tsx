@@ -15,7 +15,7 @@ const loadRange = (lines: Line[]): [number, number] => {
   const values = lines.find((one) => one.id === 'load')?.values ?? [];
   let top = 4;
   for (let i = 0; i < values.length; i++) if (values[i] > top) top = values[i];
-  return [0, Math.ceil(Math.min(60, top * 2) / 4) * 4];
+  return [0, Math.ceil(Math.min(60, top * 1.3) / 4) * 4];
 };
 
 export function PassivePlots({ work }: StageProps) {
