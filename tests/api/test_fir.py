@@ -1,6 +1,7 @@
 """FIR taps over HTTP, in the reading room: found, set, sent, and what the stand-in then plays."""
 
 import io
+import threading
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -12,6 +13,7 @@ from starlette.testclient import TestClient
 
 from imbrix.api.app import create_app
 from imbrix.core.fir.wanted import way
+from imbrix.core.tune.fir import Taps
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.lower import taps_of
 from imbrix.core.tune.models import MODELS, TAPS
@@ -234,3 +236,39 @@ def test_a_helmet_of_three_ways_is_within_fifteen_degrees_in_less_than_a_millise
     assert found["before"]["worst_deg"] > 60
     assert found["after"]["worst_deg"] <= 15
     assert all(one["pre_db"] <= -39.5 for one in found["ways"])
+
+
+def test_a_search_is_looked_at_and_stopped(api: TestClient) -> None:
+    asked = {"channel": "", "wish": {"phase": "linear", "taps": 2047, "low_hz": 100, "pre_db": -60, "pre_ms": 0.5}}
+    came: list = []
+    waits = threading.Thread(target=lambda: came.append(api.post(f"{BASE}/fir", json=asked)))
+    before = api.get(BASE).json()["revision"]
+    waits.start()
+    while not (now := api.get(f"{BASE}/search").json())["what"]:
+        assert waits.is_alive()
+    assert now["what"] == "taps for all channels"
+    second = api.post(f"{BASE}/fir", json=asked)
+    assert second.status_code == 409
+    assert "a search runs already (taps for all channels)" in second.json()["detail"]
+    assert api.post(f"{BASE}/search/stop").status_code == 200
+    waits.join(60)
+    assert came[0].status_code == 409
+    assert "Stopped" in came[0].json()["detail"]
+    assert api.get(f"{BASE}/search").json() == {"what": "", "share": 0.0}
+    assert api.get(BASE).json()["revision"] == before
+    # What comes after it is not stopped by it.
+    quick = {**asked, "channel": "tweeter-l", "wish": {"phase": "linear", "taps": 255, "low_hz": 3000}}
+    assert api.post(f"{BASE}/fir", json=quick).status_code == 200
+
+
+def test_the_state_leaves_the_numbers_of_taps_out(api: TestClient) -> None:
+    taps = Taps.of(np.arange(1.0, 2048.0) / 4096, 48_000, 3, "a ramp")
+    edit = {"do": "taps", "channel": "tweeter-l", "taps": taps.model_dump()}
+    state = api.post(f"{BASE}/edits", json={"edits": [edit]}).json()
+    kept = (state.get("state") or state)["tune"]["channels"]["tweeter-l"]["taps"]
+    assert kept == {"data": "", "rate": 48_000, "delay": 3, "says": "a ramp"}
+    raw = api.get(f"{BASE}/taps/tweeter-l.f32").content
+    assert np.array_equal(np.frombuffer(raw, "<f4"), taps.values)
+    refused = api.post(f"{BASE}/edits", json={"edits": [{**edit, "taps": kept}]})
+    assert refused.status_code == 422
+    assert "float32 numbers in base64" in refused.json()["detail"]

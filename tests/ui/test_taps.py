@@ -62,6 +62,14 @@ def test_a_crossover_becomes_of_linear_phase_and_taps_are_found(page: Page) -> N
     page.stage("voice")
     page.choose("Below the plot", "Below: envelope")
     page.settled()
+    limit = page.named("What may come before the pulse")
+    assert limit.get_attribute("aria-valuetext") == "-40 dB earlier than 3.0 ms"
+    page.drag(limit.find_element(By.TAG_NAME, "path"), -30, 12)
+    page.until(lambda: float(page.named("What may come before the pulse").get_attribute("aria-valuenow")) > 3.2)
+    page.named("What may come before the pulse").send_keys(Keys.ARROW_UP)
+    page.choose("Below the plot", "Below: step")
+    page.settled()
+    assert page.named("What may come before the pulse")
     page.after(page.button("Take away").click)
     assert channel(page, "tweeter-l")["taps"] is None
     assert not page.driver.find_elements(By.CSS_SELECTOR, "a[href$='tweeter-l.wav']")

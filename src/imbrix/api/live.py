@@ -119,7 +119,7 @@ def _frame(space: Workspace, recorder: Recorder, mine: _Window, wanted: Wanted) 
         {
             "seq": wanted.seq,
             "view": wanted.view.model_dump(),
-            "tune": tune.model_dump(mode="json"),
+            "tune": tune.brief.model_dump(mode="json"),
             "draft": bool(wanted.edits),
             "revision": now.id,
         },

@@ -7,6 +7,8 @@ from imbrix.api.at import AtSpace, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import BudgetIn, FirIn, FitIn, ProposeIn, TapeIn
 from imbrix.core.tune.edits import Edit
+from imbrix.work.ground import searching
+from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict import alignment, distances, fitting, latency, matching, offers, turning
 from imbrix.work.predict.asked import LeftAlone
 from imbrix.work.state.fir import FirState, fir_state
@@ -55,6 +57,13 @@ class OfferState(BaseModel):
     away_ms: float | None
     says: tuple[str, ...]
     edits: list[Edit]
+
+
+class SearchState(BaseModel):
+    """The long search that runs for a project: what for, empty where none runs, and the share that is done."""
+
+    what: str
+    share: float
 
 
 class FillState(BaseModel):
@@ -109,6 +118,24 @@ def post_fir(slug: Slug, body: FirIn, space: AtSpace) -> FirState:
     Takes seconds; changes nothing. The edits that come with them set them.
     """
     return fir_state(space, slug, body.channel, body.wish)
+
+
+@router.get("/search", summary="How far the search is")
+def get_search(slug: Slug, space: AtSpace) -> SearchState:
+    """Of taps, or of a network's values: what for, and the share that is done."""
+    return _search_state(space, slug)
+
+
+@router.post("/search/stop", summary="Stop the search")
+def post_search_stop(slug: Slug, space: AtSpace) -> SearchState:
+    """What waits for it is told that it was stopped; nothing where none runs."""
+    searching.stop(space, slug)
+    return _search_state(space, slug)
+
+
+def _search_state(space: Workspace, slug: str) -> SearchState:
+    now = searching.search_of(space, slug)
+    return SearchState(what=now.what if now else "", share=now.share if now else 0.0)
 
 
 @router.post("/align", summary="Set delays by arrival")

@@ -31,6 +31,10 @@ class StaleError(ConflictError):
         self.changed = changed
 
 
+class StoppedError(ConflictError):
+    """Somebody stopped it before it was done; nothing came of it."""
+
+
 class RefusedError(ConflictError):
     """A processor refuses a setting; the message says what and why."""
 

@@ -4,7 +4,7 @@
  */
 import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { plain } from '../ui/format';
 import { drag } from './drag';
 import { PictureTools } from './tools/PictureTools';
@@ -23,6 +23,16 @@ export interface TimeLine {
   label?: string;
 }
 
+/** Where a moment and a value stand in the plot, and the other way round. */
+export interface TimeGeometry {
+  toX: (ms: number) => number;
+  toMs: (x: number) => number;
+  toY: (value: number) => number;
+  toValue: (y: number) => number;
+  top: number;
+  bottom: number;
+}
+
 interface Props {
   name: string;
   unit: string;
@@ -36,6 +46,7 @@ interface Props {
   onFrom?: (ms: number) => void;
   reflection: number | null;
   onGate: (ms: number) => void;
+  children?: (geometry: TimeGeometry) => ReactNode;
 }
 
 const FIT: [number, number] = [-2, 20];
@@ -54,6 +65,7 @@ export function TimePlot({
   onFrom,
   reflection,
   onGate,
+  children,
 }: Props) {
   const { own } = useTheme();
   const [holder, { width }] = useSize<HTMLDivElement>();
@@ -66,6 +78,7 @@ export function TimePlot({
   const toX = (ms: number) => LEFT + ((ms - span[0]) / (span[1] - span[0])) * inner;
   const toMs = (x: number) => span[0] + ((x - LEFT) / inner) * (span[1] - span[0]);
   const toY = (value: number) => TOP + ((range[1] - value) / (range[1] - range[0])) * (height - TOP - BOTTOM);
+  const toValue = (y: number) => range[1] - ((y - TOP) / Math.max(1, height - TOP - BOTTOM)) * (range[1] - range[0]);
 
   useWheel(holder, (event) => {
     event.preventDefault();
@@ -223,6 +236,7 @@ export function TimePlot({
                   }>{`gate ends at ${plain(shown)} ms: true above ${Math.round(1000 / shown)} Hz`}</text>
               </g>
             )}
+            {children?.({ toX, toMs, toY, toValue, top: TOP, bottom: height - BOTTOM })}
           </g>
           {at !== null && at > span[0] && at < span[1] && (
             <g style={{ pointerEvents: 'none' }}>

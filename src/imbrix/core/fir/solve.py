@@ -12,6 +12,7 @@ import numpy as np
 import scipy  # its linear algebra loads at first use: the start need not wait for it
 import scipy.fft
 
+from imbrix.core.patience import turn
 from imbrix.core.signal.signal import ComplexArray, FloatArray
 
 _LEAST = 1e-11
@@ -99,6 +100,8 @@ class _Limits:
         made[0] = self.back(self.pulse[self.early])
         made[:, 0] = made[0]
         for n in range(self.count - 1):
+            if n % 256 == 0:
+                turn()
             made[n + 1, 1:] = made[n, :-1] + start[n] * start[:-1] - end[n] * end[:-1]
         return made
 
@@ -122,7 +125,8 @@ def _within(limits: _Limits, row: FloatArray, wanted: FloatArray, taps: FloatArr
     heard = limits.heard(spectrum)
     kept, rest = np.clip(heard, -quiet, quiet), np.zeros_like(heard)
     best, least = taps, np.inf
-    for turn in range(_TURNS):
+    for nth in range(_TURNS):
+        turn()
         pull = lifts * scipy.fft.irfft(lifted - over, limits.size)[: limits.count]
         right = wanted + pull + early * limits.back(kept - rest)
         taps = scipy.linalg.cho_solve(factor, right, check_finite=False)
@@ -134,11 +138,11 @@ def _within(limits: _Limits, row: FloatArray, wanted: FloatArray, taps: FloatArr
         lead_heard = OVER * heard + (1 - OVER) * kept
         kept = np.clip(lead_heard + rest, -quiet, quiet)
         rest = rest + lead_heard - kept
-        if turn % 10 == 9:
+        if nth % 10 == 9:
             beyond = limits.beyond(taps)
             if beyond < least:
                 best, least = taps, beyond
-            if beyond <= 1.0 and turn >= 30:
+            if beyond <= 1.0 and nth >= 30:
                 return np.asarray(taps)
     return np.asarray(best)
 

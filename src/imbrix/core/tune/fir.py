@@ -34,10 +34,11 @@ _JUDGED_DB = -12.0
 class Taps(Value):
     """FIR taps as a processor keeps them: float32, little-endian, in base64, for `rate` samples a second.
 
-    `delay` is by how many samples the main pulse comes late; `says` is what the taps do.
+    `delay` is by how many samples the main pulse comes late; `says` is what the taps do. In the state of a project
+    `data` is left empty: it comes as a file.
     """
 
-    data: str = Field(min_length=4, max_length=4 * MOST_TAPS * 4 // 3 + 8)
+    data: str = Field(max_length=4 * MOST_TAPS * 4 // 3 + 8)
     rate: Annotated[int, Field(ge=8_000, le=768_000)]
     delay: Annotated[int, Field(ge=0, lt=MOST_TAPS)] = 0
     says: str = Field(default="", max_length=120)

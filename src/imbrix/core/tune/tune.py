@@ -193,6 +193,18 @@ class Tune(Value):
     tied_sides: tuple[str, ...] = ()
     target: Placement = Placement()
 
+    @property
+    def brief(self) -> "Tune":
+        """The same with the data of its taps left out: what a page needs to know of it."""
+        kept = {name: one.taps for name, one in self.channels.items() if one.taps is not None}
+        if not kept:
+            return self
+        short = {
+            name: self.channels[name].model_copy(update={"taps": taps.model_copy(update={"data": ""})})
+            for name, taps in kept.items()
+        }
+        return self.model_copy(update={"channels": {**self.channels, **short}})
+
     def audible(self, driver_id: str) -> bool:
         """Whether the channel plays: not muted, and no other stands alone."""
         return not self.channels[driver_id].muted and self.solo in (None, driver_id)

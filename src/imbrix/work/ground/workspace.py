@@ -12,6 +12,7 @@ from sqlalchemy import event, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from imbrix.core.errors import ConflictError, NotHereError
+from imbrix.core.patience import Search
 from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.signal import FloatArray
@@ -59,6 +60,8 @@ class Workspace:
     browser: BrowserSound = field(default_factory=BrowserSound)
     own_signal: tuple[FloatArray, int] | None = None
     notice: str = ""
+    search: tuple[str, Search] | None = None
+    """The long search that runs, and for which project."""
     making: set[str] = field(default_factory=set)
     """Addresses of projects that are being made, and not to be shown before they are whole."""
     version: int = 0

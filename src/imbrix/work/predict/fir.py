@@ -1,6 +1,5 @@
 """FIR taps for a channel or for the whole: what the core finds for the takes in force, as edits and in sentences."""
 
-import threading
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,6 +14,7 @@ from imbrix.core.tune.fir import Taps
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.tune import Channel, Tune
 from imbrix.work.ground import processors
+from imbrix.work.ground.searching import searching
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, acoustic_target, scene
 from imbrix.work.predict.spots import Spots, in_common, require_time, spots_of
@@ -24,8 +24,6 @@ from imbrix.work.takes.shelf import Take
 from imbrix.work.tune.revisions import head
 
 AXIS = "off the axis"
-ONE = threading.Lock()
-"""A search takes a core and, for thousands of taps, some 0.3 GB: one at a time."""
 LOSES_DB = 0.5
 DOES = {"linear": "linear phase", "excess": "excess phase", "keep": "magnitude"}
 
@@ -44,7 +42,8 @@ class Found:
 def fir(space: Workspace, slug: str, channel: str, wish: Wish) -> Found:
     """Taps for a channel, or for all of them together where none is named. Nothing is kept.
 
-    Raises ConflictError where takes are missing or show no phase, InvalidError where the wish cannot be done.
+    Raises ConflictError where takes are missing or show no phase, or another search runs, InvalidError where the wish
+    cannot be done, StoppedError where it was stopped.
     """
     model = processors.model(space, slug)
     now = scene(space, slug)
@@ -56,7 +55,7 @@ def fir(space: Workspace, slug: str, channel: str, wish: Wish) -> Found:
     # Of one way each place is referred to its own arrival: clocks are no matter there.
     places = tuple(spots[channel]) if channel else in_common(now, spots)
     parts = [_part(space, slug, now, spots, plain, name, places, wish) for name in names]
-    with ONE:
+    with searching(space, slug, f"taps for {now.layout.driver(channel).name if channel else 'all channels'}"):
         found = (
             alone(parts[0], space.grid, wish, model.rate) if channel else together(parts, space.grid, wish, model.rate)
         )

@@ -12,6 +12,7 @@ from imbrix.core.passive import search as searched
 from imbrix.core.passive.network import Branch, Network, Step
 from imbrix.core.passive.search import Judged
 from imbrix.core.passive.textbook import MOST_ORDER, Series, ladder, nominal, pad, zobel
+from imbrix.core.patience import turn
 from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
 from imbrix.core.signal.smoothing import smooth
 from imbrix.core.system.layout import RANK, Driver
@@ -20,6 +21,7 @@ from imbrix.core.tune.tune import Hertz
 from imbrix.core.value import Value
 from imbrix.work.ground import documents
 from imbrix.work.ground.documents import Document
+from imbrix.work.ground.searching import searching
 from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance import impedance as measured
@@ -279,11 +281,19 @@ def propose(space: Workspace, slug: str, wanted: Bench) -> list[Proposal]:
     """Values for a bench, the best first: of its topology with the leads either way round, of one with a pad before the
     highest way, and of one with a Zobel network on the lowest, the best of each kind.
 
-    None loads the amplifier with less than it allows. Raises ConflictError where no values do.
+    None loads the amplifier with less than it allows. Raises ConflictError where no values do, or where another search
+    runs, StoppedError where it was stopped.
     """
+    with searching(space, slug, "values of the network"):
+        return _proposals(space, slug, wanted)
+
+
+def _proposals(space: Workspace, slug: str, wanted: Bench) -> list[Proposal]:
     plain = scene_of(space, slug, wanted)
     best: dict[str, tuple[float, str, Network, searched.Scene]] = {}
-    for kind, title, network in _variants(space, slug, wanted):
+    variants = _variants(space, slug, wanted)
+    for n, (kind, title, network) in enumerate(variants):
+        turn(n / (len(variants) + 3))
         begun = searched.values(network)
         usual = np.array(wanted.textbook) if len(wanted.textbook) == begun.size else begun
         scene = replace(plain, usual=usual)
@@ -292,7 +302,8 @@ def propose(space: Workspace, slug: str, wanted: Bench) -> list[Proposal]:
         if kind not in best or costs < best[kind][0]:
             best[kind] = costs, title, found, scene
     proposals = []
-    for _, title, network, scene in best.values():
+    for n, (_, title, network, scene) in enumerate(best.values(), len(variants)):
+        turn(n / (len(variants) + 3))
         bought = searched.sold(scene, network, wanted.series)
         judged = searched.judged(scene, bought)
         if judged.least_ohm >= scene.least_ohm:

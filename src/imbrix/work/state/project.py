@@ -197,7 +197,7 @@ def project_state(space: Workspace, slug: str) -> ProjectState:
         corners=corners_of(space, slug, at),
         offset_db=space.offset_db,
         revision=head_state(now),
-        tune=now.tune,
+        tune=now.tune.brief,
         guarded=[one.id for one in layout.drivers if _guarded(one, now.tune)],
         drivers=known,
         takes=take_states(space, slug),

@@ -7,7 +7,7 @@ import scipy.fft
 from imbrix.core.fir.wanted import Way, way
 from imbrix.core.look.phase import group_delay, unwrapped, wrapped_degrees
 from imbrix.core.signal.grid import between
-from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
+from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels, ratio
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
@@ -27,9 +27,9 @@ EXPLAINS = {
     "phase": "Phase about the arrival. Faint: without taps; bold: with them. Linear phase: flat at zero in the span.",
     "unwrapped": "The same without its jumps. Linear phase: flat in the span.",
     "group-delay": "How much later each frequency comes than the arrival. Linear phase: zero in the span.",
-    "impulse": "The main pulse stands at zero; what comes before it are the taps' own. Good: little before 2 ms.",
-    "envelope": "The impulse's level. Dotted: the limit for what comes before the main pulse.",
-    "step": "The sum of the impulse. Good: up at once, without a swing before it.",
+    "impulse": "The main pulse stands at zero, before it is what the taps add. Dotted: the limit; drag its mark.",
+    "envelope": "The impulse's level. Dotted: the limit for what comes before the main pulse; drag its mark.",
+    "step": "The sum of the impulse. Good: up at once, without a swing before it. Dotted: the limit; drag its mark.",
 }
 
 
@@ -47,9 +47,12 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         plain = without_taps(tune, now.layout, processors.model(space, slug))
         _add(space.grid, view, _heard(space, slug, now, plain, names), "before", "faint", "", picture)
     _add(space.grid, view, _heard(space, slug, now, tune, names), "after", "bold", label, picture)
-    if view.below == "envelope" and view.pre_ms:
+    if view.below in ("impulse", "envelope", "step") and view.pre_ms:
         at = np.linspace(-1e3 * EARLIEST_S, -view.pre_ms, 200)
-        picture.add("limit", np.full(at.size, view.pre_db), "own-target", pane="time", x=at)
+        share = 100 * ratio(view.pre_db)
+        limits = (view.pre_db,) if view.below == "envelope" else (share, -share)
+        for n, limit in enumerate(limits):
+            picture.add(f"limit-{n}", np.full(at.size, limit), "own-target", pane="time", x=at)
     return True
 
 

@@ -10,6 +10,7 @@ import { TimePlot } from '../../plot/TimePlot';
 import { usePick } from '../../state/window';
 import { Hint, HINT_HEIGHT } from './Hint';
 import { useLines } from './lines';
+import { PreRinging } from './PreRinging';
 import { TapsSpan } from './TapsSpan';
 import { nice, rangeOf } from './ranges';
 
@@ -96,8 +97,11 @@ function Lower({ project, height, below }: { project: Project; height: number; b
         from={facts?.gate?.from_ms ?? 0}
         onFrom={(ms) => set({ lens: { ...lens, before_ms: ms } })}
         reflection={facts?.gate?.reflection_ms ?? null}
-        onGate={(ms) => set({ gate: ms })}
-      />
+        onGate={(ms) => set({ gate: ms })}>
+        {(geometry) =>
+          picture?.view.part === 'taps' ? <PreRinging geometry={geometry} percent={below !== 'envelope'} /> : null
+        }
+      </TimePlot>
     );
   }
   const step =

@@ -14,6 +14,7 @@ import { hertz, plain } from '../../ui/format';
 import { hueOf } from '../../ui/theme';
 import type { Work } from '../../state/project';
 import { BeginNetwork } from './BeginNetwork';
+import { Searching } from '../common/Searching';
 import { Ladder } from './Ladder';
 import { PassiveJig } from './PassiveJig';
 import { PartRow } from './PartRow';
@@ -22,7 +23,7 @@ import { turned, usePassive, without, withStep, withValue } from './passive';
 export function PassivePanel({ work }: { work: Work }) {
   const { project } = work;
   const { own } = useTheme();
-  const { state, busy, refused, found, put, begin, remove, search, forgive } = usePassive(work);
+  const { state, busy, searching, refused, found, put, begin, remove, search, forgive } = usePassive(work);
   const [chosen, setChosen] = useState('');
   const [part, setPart] = useState<'parts' | 'jig'>('parts');
   if (!state) return <LinearProgress aria-label="Reading the bench" />;
@@ -123,9 +124,9 @@ export function PassivePanel({ work }: { work: Work }) {
         ))}
       </Row>
       <Button variant="contained" disabled={busy} data-testid="search-values" onClick={() => void search()}>
-        {busy ? 'Searching …' : 'Search for values'}
+        {searching ? 'Searching …' : 'Search for values'}
       </Button>
-      {busy && <LinearProgress aria-label="Searching" />}
+      {searching && <Searching slug={work.slug} />}
       <Trouble says={refused ?? (state.trouble || null)} onClose={forgive} />
       {found?.map((one) => (
         <Box

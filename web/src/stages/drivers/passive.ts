@@ -13,6 +13,7 @@ export function usePassive({ project, slug }: Work) {
   const cache = useQueryClient();
   const [refused, setRefused] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
+  const [searching, setSearching] = useState(false);
   const [found, setFound] = useState<PassiveFound[] | null>(null);
   // Another window's change, a take, another target: whatever it depends on makes a version of the project.
   const queryKey = ['passive', slug, project.version];
@@ -43,6 +44,7 @@ export function usePassive({ project, slug }: Work) {
   const remove = () => doing(() => settled<Passive>(client.DELETE('/api/projects/{slug}/passive', path)));
   const search = async () => {
     setBusy(true);
+    setSearching(true);
     setRefused(null);
     try {
       setFound(await settled<PassiveFound[]>(client.POST('/api/projects/{slug}/passive/search', path)));
@@ -51,9 +53,21 @@ export function usePassive({ project, slug }: Work) {
       setRefused(error.message);
     } finally {
       setBusy(false);
+      setSearching(false);
     }
   };
-  return { state: query.data, busy, refused, found, put, begin, remove, search, forgive: () => setRefused(null) };
+  return {
+    state: query.data,
+    busy,
+    searching,
+    refused,
+    found,
+    put,
+    begin,
+    remove,
+    search,
+    forgive: () => setRefused(null),
+  };
 }
 
 const withSteps = (bench: Bench, branch: number, change: (steps: PassiveStep[]) => PassiveStep[]): Bench => ({

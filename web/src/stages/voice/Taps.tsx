@@ -1,7 +1,6 @@
 /** FIR taps in Voice: what is wanted of them and within which limits, what was found, and what a channel has. */
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import LinearProgress from '@mui/material/LinearProgress';
 import Link from '@mui/material/Link';
 import ToggleButton from '@mui/material/ToggleButton';
 import Typography from '@mui/material/Typography';
@@ -13,6 +12,7 @@ import { Row, Section, Trouble } from '../../ui/Panel';
 import { plain } from '../../ui/format';
 import type { Work } from '../../state/project';
 import { usePick } from '../../state/window';
+import { Searching } from '../common/Searching';
 import { FoundTaps } from './FoundTaps';
 
 const DO: { value: Wish['phase']; text: string }[] = [
@@ -221,7 +221,7 @@ export function Taps({ work, selection }: { work: Work; selection: string }) {
           </Button>
         )}
       </Row>
-      {busy && <LinearProgress aria-label="Searching" />}
+      {busy && <Searching slug={slug} />}
       <Trouble says={refused} onClose={() => setRefused(null)} />
       {fresh && (
         <Section title="Found" aside="rest on it to see it">
