@@ -1,8 +1,12 @@
 """The report for the customer: true to the takes, in plain words, and nothing that was typed becomes markup."""
 
 import re
+from html import unescape
+from io import BytesIO
 
 import numpy as np
+from PIL import Image
+from pypdf import PdfReader
 from starlette.testclient import TestClient
 
 from imbrix.formats.report import Line, plot
@@ -92,3 +96,52 @@ def test_a_logo_stands_on_reports_until_it_is_taken_away(client: TestClient) -> 
     assert client.delete("/api/logo").status_code == 204
     assert client.delete("/api/logo").status_code == 204
     assert "your logo" in client.get("/api/projects/wren/report.html").text
+
+
+def pages_of(client: TestClient, **asked: str) -> PdfReader:
+    """The report as a PDF, read by a reader that did not write it."""
+    answer = client.get(f"{BASE}/report.pdf", params=asked)
+    assert answer.status_code == 200
+    assert answer.headers["content-type"] == "application/pdf"
+    return PdfReader(BytesIO(answer.content))
+
+
+def words(text: str) -> str:
+    """Text without the places where its lines break."""
+    return re.sub(r"\s+", " ", text)
+
+
+def test_the_pdf_says_what_the_page_says(client: TestClient) -> None:
+    client.post(f"{BASE}/proposals/first", json={})
+    client.post(f"{BASE}/processor/send")
+    client.post(f"{BASE}/processor/store", json={"slot": 1, "name": "Daily"})
+    client.post(f"{BASE}/notes", json={"text": "Άνοιξη, весна: rattles at 80 Hz"})
+    found = pages_of(client, shop="Larch & Sons", customer="Żaneta Ågren")
+    told = words(" ".join(page.extract_text() for page in found.pages))
+    page = text_of(client, shop="Larch & Sons", customer="Żaneta Ågren")
+    said = re.findall(r"<(?:p|li|h2|td|th)[^>]*>([^<]+)</", page)
+    assert len(said) > 30
+    for one in said:
+        assert words(unescape(one)) in told, one
+    assert "Larch & Sons" in told
+    assert "for Żaneta Ågren" in told
+    assert 1 <= len(found.pages) <= 3
+    assert f"1 / {len(found.pages)}" in told
+    for number in (20, 50, 100, 200, 500, "1k", "2k", "5k", "10k", "20k"):
+        assert str(number) in told
+    assert found.metadata["/Title"] == "Wren book van"
+
+
+def test_the_pdf_takes_a_logo_and_whatever_people_type(client: TestClient) -> None:
+    assert len(pages_of(client).pages[0].images) == 0
+    picture = BytesIO()
+    Image.new("RGB", (300, 120), "#336699").save(picture, "PNG")
+    client.post("/api/logo", files={"file": ("logo.png", picture.getvalue(), "image/png")})
+    first = pages_of(client, shop="a" * 80, customer="漢字 \U0001f600 <b>" + "w" * 60).pages[0]
+    assert len(first.images) == 1
+    assert "<b>" in first.extract_text()
+    # What only begins like a picture leaves the rest as it is.
+    client.post("/api/logo", files={"file": ("logo.jpg", b"\xff\xd8\xff" + bytes(50), "image/jpeg")})
+    broken = pages_of(client).pages[0]
+    assert len(broken.images) == 0
+    assert "Wren book van" in broken.extract_text()

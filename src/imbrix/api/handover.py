@@ -125,3 +125,14 @@ def get_report(
 ) -> Response:
     """Before and after, what was done and how it is set, in plain words; a page that prints."""
     return Response(report.page(space, slug, shop, customer), media_type="text/html")
+
+
+@router.get("/report.pdf", summary="The report as a PDF", responses=file_of("application/pdf"))
+def get_report_pdf(
+    slug: Slug,
+    space: AtSpace,
+    shop: Annotated[str, Query(max_length=80)] = "",
+    customer: Annotated[str, Query(max_length=80)] = "",
+) -> Response:
+    """The same on pages of A4, to be sent or kept."""
+    return download(report.document(space, slug, shop, customer), f"{slug}-report.pdf", "application/pdf")

@@ -1,6 +1,6 @@
 """A report for the customer: a calm page of HTML that prints, with plots as SVG and no script."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from html import escape
@@ -9,7 +9,7 @@ import numpy as np
 
 from imbrix.core.signal.signal import FloatArray
 
-WIDE, HIGH, LEFT, RIGHT, BELOW = 660, 250, 40, 16, 22
+WIDE, HIGH, LEFT, RIGHT, ABOVE, BELOW = 660, 250, 40, 16, 8, 22
 LOW_HZ, TOP_HZ = 20.0, 20_000.0
 LABELLED_HZ = (20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000)
 STYLE = """
@@ -60,12 +60,24 @@ class Report:
     foot: str
     logo: str = ""
 
+    @property
+    def who(self) -> str:
+        """Whom it is for, and the day."""
+        said = [f"for {self.customer}" if self.customer else "", self.made.strftime("%d %B %Y").lstrip("0")]
+        return " · ".join(one for one in said if one)
+
+    @property
+    def sections(self) -> tuple[tuple[str, tuple[str, ...]], ...]:
+        """Headings and lines of what is listed under the settings; those without a line are left out."""
+        listed = (("Stored in the processor", self.slots), ("Notes", self.notes))
+        return tuple((heading, lines) for heading, lines in listed if lines)
+
 
 def html(what: Report) -> str:
     """The page as a document of its own."""
     head, *rows = what.settings
     parts = [
-        f"<header><div><h1>{escape(what.title)}</h1><div class=quiet>{_who(what)}</div></div>",
+        f"<header><div><h1>{escape(what.title)}</h1><div class=quiet>{escape(what.who)}</div></div>",
         f"{_logo(what)}</header>",
         *(f"<p>{escape(one)}</p>" for one in what.summary),
         f"<section><h2>What you hear, before and after</h2><figure>{plot(what.frequencies, what.lines)}</figure>",
@@ -74,8 +86,7 @@ def html(what: Report) -> str:
         f"<section><h2>How it is set</h2><table><thead>{_row(head, 'th')}</thead><tbody>",
         *(_row(row, "td") for row in rows),
         "</tbody></table></section>",
-        f"<section><h2>Stored in the processor</h2>{_list(what.slots)}</section>" if what.slots else "",
-        f"<section><h2>Notes</h2>{_list(what.notes)}</section>" if what.notes else "",
+        *(f"<section><h2>{heading}</h2>{_list(lines)}</section>" for heading, lines in what.sections),
         f"<p class=quiet style='margin-top:28px'>{escape(what.foot)}</p>",
     ]
     return (
@@ -91,11 +102,6 @@ def _logo(what: Report) -> str:
     return f"<div class=logo>{escape(what.shop) or 'your logo'}</div>"
 
 
-def _who(what: Report) -> str:
-    said = [f"for {what.customer}" if what.customer else "", what.made.strftime("%d %B %Y").lstrip("0")]
-    return escape(" · ".join(one for one in said if one))
-
-
 def _list(lines: Sequence[str]) -> str:
     return f"<ul>{''.join(f'<li>{escape(one)}</li>' for one in lines)}</ul>"
 
@@ -104,31 +110,60 @@ def _row(cells: Sequence[str], tag: str) -> str:
     return f"<tr>{''.join(f'<{tag}>{escape(one)}</{tag}>' for one in cells)}</tr>"
 
 
-def plot(frequencies: FloatArray, lines: Sequence[Line]) -> str:
-    """Levels over frequency as SVG; NaN leaves a gap."""
-    inside = (frequencies >= LOW_HZ) & (frequencies <= TOP_HZ)
-    known = np.concatenate([one.values[inside & np.isfinite(one.values)] for one in lines])
-    top = 5 * np.ceil((np.percentile(known, 99.5) + 2) / 5) if known.size else 0.0
-    bottom = min(top - 30, 5 * np.floor((np.percentile(known, 3) - 2) / 5)) if known.size else -30.0
-    span = np.log(TOP_HZ / LOW_HZ)
+@dataclass(frozen=True)
+class Axes:
+    """Where levels and frequencies stand in a plot, in points from its upper left corner."""
 
-    def x(hertz: float | FloatArray) -> FloatArray:
+    bottom: float
+    top: float
+
+    @classmethod
+    def of(cls, frequencies: FloatArray, lines: Sequence[Line]) -> "Axes":
+        """Axes that hold some lines (n,), at least 30 dB of them."""
+        inside = (frequencies >= LOW_HZ) & (frequencies <= TOP_HZ)
+        known = np.concatenate([one.values[inside & np.isfinite(one.values)] for one in lines])
+        top = 5 * np.ceil((np.percentile(known, 99.5) + 2) / 5) if known.size else 0.0
+        bottom = min(top - 30, 5 * np.floor((np.percentile(known, 3) - 2) / 5)) if known.size else -30.0
+        return cls(float(bottom), float(top))
+
+    def x(self, hertz: float | FloatArray) -> FloatArray:
+        """How far to the right a frequency stands."""
+        span = np.log(TOP_HZ / LOW_HZ)
         return np.asarray(LEFT + (WIDE - LEFT - RIGHT) * np.log(np.asarray(hertz) / LOW_HZ) / span)
 
-    def y(level: float | FloatArray) -> FloatArray:
-        return np.asarray(8 + (HIGH - 8 - BELOW) * (top - np.clip(level, bottom, top)) / (top - bottom))
+    def y(self, level: float | FloatArray) -> FloatArray:
+        """How far down a level stands; what is beyond the ends stands there."""
+        down = (self.top - np.clip(level, self.bottom, self.top)) / (self.top - self.bottom)
+        return np.asarray(ABOVE + (HIGH - ABOVE - BELOW) * down)
 
+    @property
+    def levels(self) -> FloatArray:
+        """Levels that are labelled."""
+        return np.arange(self.bottom, self.top + 1, 10)
+
+
+def pieces(frequencies: FloatArray, line: Line) -> Iterator[slice]:
+    """The stretches of a line (n,) that are known, within the plot."""
+    known = (frequencies >= LOW_HZ) & (frequencies <= TOP_HZ) & np.isfinite(line.values)
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], known.astype(int), [0]))))
+    for first, last in zip(edges[::2], edges[1::2], strict=True):
+        yield slice(int(first), int(last))
+
+
+def plot(frequencies: FloatArray, lines: Sequence[Line]) -> str:
+    """Levels over frequency as SVG; NaN leaves a gap."""
+    axes = Axes.of(frequencies, lines)
+    x, y = axes.x, axes.y
     drawn = [f"<svg viewBox='0 0 {WIDE} {HIGH}' role=img aria-label='Levels over frequency' font-size=10 fill=#5b6472>"]
     for hertz in LABELLED_HZ:
-        name = f"{hertz // 1000}k" if hertz >= 1000 else str(hertz)
-        drawn.append(f"<path d='M{x(hertz):.1f} 8V{HIGH - BELOW}' stroke=#e3e6ea fill=none />")
-        drawn.append(f"<text x={x(hertz):.1f} y={HIGH - 7} text-anchor=middle>{name}</text>")
-    for level in np.arange(bottom, top + 1, 10):
+        drawn.append(f"<path d='M{x(hertz):.1f} {ABOVE}V{HIGH - BELOW}' stroke=#e3e6ea fill=none />")
+        drawn.append(f"<text x={x(hertz):.1f} y={HIGH - 7} text-anchor=middle>{hertz_name(hertz)}</text>")
+    for level in axes.levels:
         drawn.append(f"<path d='M{LEFT} {y(level):.1f}H{WIDE - RIGHT}' stroke=#e3e6ea fill=none />")
         drawn.append(f"<text x={LEFT - 6} y={y(level) + 3:.1f} text-anchor=end>{level:.0f}</text>")
     for n, one in enumerate(lines):
         dashes = f" stroke-dasharray='{one.dashes}'" if one.dashes else ""
-        path = _path(x(frequencies), y(one.values), inside & np.isfinite(one.values))
+        path = "".join(_path(x(frequencies[k]), y(one.values[k])) for k in pieces(frequencies, one))
         drawn.append(f"<path d='{path}' stroke='{one.colour}' stroke-width={one.wide} fill=none{dashes} />")
         at = LEFT + 12 + n * 150
         drawn.append(f"<path d='M{at} 18h22' stroke='{one.colour}' stroke-width=2.4 fill=none{dashes} />")
@@ -136,10 +171,10 @@ def plot(frequencies: FloatArray, lines: Sequence[Line]) -> str:
     return "".join((*drawn, "</svg>"))
 
 
-def _path(x: FloatArray, y: FloatArray, known: np.ndarray) -> str:
-    found, pen = [], "M"
-    for across, down, there in zip(x, y, known, strict=True):
-        if there:
-            found.append(f"{pen}{across:.1f} {down:.1f}")
-        pen = "L" if there else "M"
-    return "".join(found)
+def hertz_name(hertz: int) -> str:
+    """A frequency as it stands under a plot."""
+    return f"{hertz // 1000}k" if hertz >= 1000 else str(hertz)
+
+
+def _path(x: FloatArray, y: FloatArray) -> str:
+    return "M" + "L".join(f"{across:.1f} {down:.1f}" for across, down in zip(x, y, strict=True))

@@ -33,6 +33,17 @@ CLEAR = "A difference of three decibels is clearly heard."
 
 def page(space: Workspace, slug: str, shop: str = "", customer: str = "", today: datetime | None = None) -> str:
     """The report as HTML. Raises NotHereError."""
+    return html(_report(space, slug, shop, customer, today))
+
+
+def document(space: Workspace, slug: str, shop: str = "", customer: str = "", today: datetime | None = None) -> bytes:
+    """The same as a PDF. Raises NotHereError."""
+    from imbrix.formats.report_pdf import pdf  # loads fonts and pictures: the start need not wait for it
+
+    return pdf(_report(space, slug, shop, customer, today))
+
+
+def _report(space: Workspace, slug: str, shop: str, customer: str, today: datetime | None) -> Report:
     layout = space.layout(slug)
     tune = head(space, slug).tune
     target = placed(space, slug, tune)
@@ -44,28 +55,24 @@ def page(space: Workspace, slug: str, shop: str = "", customer: str = "", today:
         lines.append(Line(after[0], f"now, {after[1]}", "#2b4c7e", 2.0))
     with space.session() as session:
         name = project_row(session, slug).name
-    return html(
-        Report(
-            title=name,
-            shop=shop,
-            customer=customer,
-            logo=logo.uri(space),
-            made=today or datetime.now(),
-            summary=_summary(space, target, before, after),
-            done=_done(space, slug, layout),
-            frequencies=space.grid,
-            lines=tuple(lines),
-            caption=(
-                "The level in dB at the listener's place, from the lowest tones to the highest (in hertz). The dashed "
-                "line is the balance that was aimed at; the closer the curve, the more even the sound."
-            ),
-            settings=_settings(layout, {one.id: tune.channels[one.id] for one in layout.drivers}),
-            slots=tuple(
-                f"Slot {n}: {held}" for n, held in sorted(processors.processor(space, slug).slot_names().items())
-            ),
-            notes=tuple(one.text for one in reversed(notes(space, slug))),
-            foot=f"Made with Imbrix {imbrix.__version__}, revision {head(space, slug).number}.",
-        )
+    return Report(
+        title=name,
+        shop=shop,
+        customer=customer,
+        logo=logo.uri(space),
+        made=today or datetime.now(),
+        summary=_summary(space, target, before, after),
+        done=_done(space, slug, layout),
+        frequencies=space.grid,
+        lines=tuple(lines),
+        caption=(
+            "The level in dB at the listener's place, from the lowest tones to the highest (in hertz). The dashed "
+            "line is the balance that was aimed at; the closer the curve, the more even the sound."
+        ),
+        settings=_settings(layout, {one.id: tune.channels[one.id] for one in layout.drivers}),
+        slots=tuple(f"Slot {n}: {held}" for n, held in sorted(processors.processor(space, slug).slot_names().items())),
+        notes=tuple(one.text for one in reversed(notes(space, slug))),
+        foot=f"Made with Imbrix {imbrix.__version__}, revision {head(space, slug).number}.",
     )
 
 

@@ -74,12 +74,19 @@ export function Report({ slug }: { slug: string }) {
         {field('For whom', customer, setCustomer)}
       </Box>
       <Link
+        href={`/api/projects/${slug}/report.pdf?${asked}`}
+        download
+        data-testid="report-pdf"
+        sx={{ fontSize: 13, mr: 2 }}>
+        Report as PDF
+      </Link>
+      <Link
         href={`/api/projects/${slug}/report.html?${asked}`}
         target="_blank"
         rel="noopener"
         data-testid="report"
         sx={{ fontSize: 13 }}>
-        Open the report, to be read or printed
+        Open it as a page
       </Link>
     </Section>
   );
