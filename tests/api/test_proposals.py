@@ -264,3 +264,14 @@ def test_rear_and_centre_are_set_by_the_front_where_there_are_any(client: TestCl
         409,
         "this system has no rear and no centre beside its front",
     )
+
+
+def test_a_fit_of_one_of_two_tied_channels_is_of_both(client: TestClient) -> None:
+    client.post(f"{BASE}/proposals/first", json={})
+    edit(client, {"do": "pair", "channel": "mid-l", "what": "bands", "tied": True})
+    fitted = client.post(f"{BASE}/fit", json={"channels": ["mid-r"]}).json()
+    channels = fitted["state"]["tune"]["channels"]
+    assert channels["mid-l"]["bands"] == channels["mid-r"]["bands"]
+    assert channels["mid-l"]["gain_db"] == channels["mid-r"]["gain_db"]
+    assert fitted["fit"]["bands"] > 0
+    assert channels["midbass-l"]["bands"] == []

@@ -202,3 +202,55 @@ def test_changes_are_told_in_words() -> None:
     assert told["Mid R", "low-pass"] == ("off", "Bessel 24 dB at 3100 Hz")
     assert ("Mid R", "sound") not in told
     assert changes(tune, tune, LAYOUT) == []
+
+
+def bell(hertz: float, gain: float = -3.0) -> dict:
+    return {"kind": "peaking", "frequency_hz": hertz, "gain_db": gain, "q": 2}
+
+
+def test_a_tied_level_moves_both_sides_by_as_much() -> None:
+    tune = edited(
+        NEUTRAL,
+        {"do": "channel", "channel": "mid-r", "gain_db": -2},
+        {"do": "pair", "channel": "mid-l", "what": "level", "tied": True},
+    )
+    assert tune.tied_levels == ("mid-l", "mid-r")
+    assert tune.channels["mid-r"].gain_db == -2  # tying changes nothing by itself
+    tune = edited(tune, {"do": "channel", "channel": "mid-l", "gain_db": -3})
+    assert [tune.channels[name].gain_db for name in ("mid-l", "mid-r", "midbass-l")] == [-3, -5, 0]
+    tune = edited(tune, {"do": "step", "channel": "mid-r", "gain_db": 1})
+    assert [tune.channels[name].gain_db for name in ("mid-l", "mid-r")] == [-2, -4]
+    # What is said of both at once counts as it is said.
+    both = [{"do": "channel", "channel": name, "gain_db": gain} for name, gain in (("mid-l", -6), ("mid-r", -1))]
+    tune = edited(tune, *both)
+    assert [tune.channels[name].gain_db for name in ("mid-l", "mid-r")] == [-6, -1]
+    free = edited(tune, {"do": "pair", "channel": "mid-r", "what": "level", "tied": False})
+    free = edited(free, {"do": "channel", "channel": "mid-l", "gain_db": 0})
+    assert (free.tied_levels, free.channels["mid-r"].gain_db) == ((), -1)
+
+
+def test_tied_bands_are_the_same_and_all_passes_stay_their_own() -> None:
+    turn = {"kind": "all_pass", "frequency_hz": 400, "gain_db": 0, "q": 1}
+    tune = edited(
+        NEUTRAL,
+        {"do": "bands", "channel": "mid-r", "bands": [turn, bell(900)]},
+        {"do": "bands", "channel": "mid-l", "bands": [bell(700)]},
+        {"do": "pair", "channel": "mid-l", "what": "bands", "tied": True},
+    )
+
+    def hertz(name: str) -> list[float]:
+        return [one.frequency_hz for one in tune.channels[name].bands]
+
+    assert (hertz("mid-l"), hertz("mid-r")) == ([700], [400, 700])
+    tune = edited(tune, {"do": "band", "channel": "mid-r", "index": 2, "band": bell(2000)})
+    assert (hertz("mid-l"), hertz("mid-r")) == ([700, 2000], [400, 700, 2000])
+    tune = edited(tune, {"do": "bands", "channel": "mid-r", "bands": [bell(700), bell(2000)]})
+    assert hertz("mid-l") == [700, 2000]  # taking the all-pass away is not a matter of both
+    tune = edited(tune, {"do": "pair", "channel": "mid-r", "what": "bands", "tied": False})
+    tune = edited(tune, {"do": "band", "channel": "mid-l", "index": 0})
+    assert (hertz("mid-l"), hertz("mid-r")) == ([2000], [700, 2000])
+
+
+def test_what_has_no_partner_cannot_be_tied() -> None:
+    with pytest.raises(ValueError, match="Sub has no partner"):
+        edited(NEUTRAL, {"do": "pair", "channel": "sub", "what": "level", "tied": True})

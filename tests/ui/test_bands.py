@@ -67,3 +67,20 @@ def test_a_fit_goes_by_all_places_that_were_recorded(page: Page) -> None:
     said = page.test_id("left-alone").get_attribute("title").splitlines()
     assert len(marks) == len(said) > 0
     assert all("left alone, a" in one.get_attribute("aria-label") for one in marks)
+
+
+def test_both_sides_are_tied_by_aspect_and_the_tiles_show_it(page: Page) -> None:
+    page.stage("voice")
+    page.test_id("voice-mid-l").click()
+    page.settled()
+    page.after(page.named("tie: level of Mid L and Mid R").click)
+    page.after(page.named("tie: bands of Mid L and Mid R").click)
+    tile = page.find("[aria-label^='Mid R, ']").get_attribute("aria-label")
+    assert tile.endswith("corners and level and bands as on the other side")
+    assert page.test_id("fit").text == "Fit Mid L + R"
+    page.after(lambda: page.type_into("Gain of Mid L", "-2"))
+    tune = httpx.get(f"{page.address}{BASE}", timeout=60).json()["tune"]
+    assert [tune["channels"][name]["gain_db"] for name in ("mid-l", "mid-r")] == [-2, -2]
+    assert serious(page) == []
+    page.after(page.named("tied: level of Mid L and Mid R").click)
+    page.until(lambda: "level" not in page.find("[aria-label^='Mid R, ']").get_attribute("aria-label"))

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import type { Driver, Project, Seam } from '../api/types';
-import { alike, groupsOf, nameInGroup, partsOf, rowOf, short, shownWith } from './system';
+import type { Driver, Project, Seam, Tune } from '../api/types';
+import { alike, groupsOf, nameInGroup, partsOf, rowOf, short, shownWith, tiesOf } from './system';
 
 const driver = (
   id: string,
@@ -63,5 +63,27 @@ describe('names', () => {
     expect(partsOf(ALL, seam(['sub'], ['sub-2'], null, 'sub'))).toEqual(['Sub', 'Sub 2']);
     expect(partsOf(ALL, seam(['mid-l', 'x'], ['mid-r', 'y'], null))).toEqual(['left', 'right']);
     expect(partsOf(ALL, seam(['a', 'b'], ['c', 'd'], null, 'rear'))).toEqual(['Rear left', 'Rear right']);
+  });
+});
+
+describe('what is tied left and right', () => {
+  const seam = (name: string, lower: string, upper: string) => ({ name, lowers: [lower], uppers: [upper] }) as Seam;
+  const tune = (values: Partial<Tune>) =>
+    ({ tied_sides: [], tied_levels: [], tied_bands: [], ...values }) as unknown as Tune;
+  const pair = [
+    { id: 'a', kind: 'mid', group: 'front', side: 'left' },
+    { id: 'b', kind: 'mid', group: 'front', side: 'right' },
+  ] as Driver[];
+  const project = { layout: { drivers: pair }, seams: [seam('one', 'x', 'a'), seam('two', 'a', 'y')] } as Project;
+
+  it('is each for itself, corners where all of them are', () => {
+    expect(tiesOf(tune({ tied_sides: ['one'], tied_levels: ['a', 'b'] }), pair[0], project)).toEqual(['level']);
+    const all = tune({ tied_sides: ['one', 'two'], tied_bands: ['a', 'b'] });
+    expect(tiesOf(all, pair[0], project)).toEqual(['corners', 'bands']);
+  });
+
+  it('is nothing where there is no other side', () => {
+    const alone = { ...project, layout: { drivers: [pair[0]] } } as Project;
+    expect(tiesOf(tune({ tied_levels: ['a'] }), pair[0], alone)).toEqual([]);
   });
 });

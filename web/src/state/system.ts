@@ -1,5 +1,5 @@
 /** What a system's parts are to each other, for places that show them. */
-import type { Driver, Group, Project, Seam, Side } from '../api/types';
+import type { Driver, Group, Project, Seam, Side, Tune } from '../api/types';
 
 export const GROUPS: Record<Group, string> = { front: 'Front', centre: 'Centre', rear: 'Rear', sub: 'Subs' };
 
@@ -65,4 +65,15 @@ export function partsOf(project: Project, seam: Seam): [string, string] {
 export function placesOf(project: Project, drivers: string[]): string[] {
   const [first = [], ...others] = drivers.map((id) => project.drivers[id]?.places ?? []);
   return first.filter((spot) => others.every((one) => one.includes(spot)));
+}
+
+/** What of a channel is set as on the other side: its corners at all seams that it has, its level, its bands. */
+export function tiesOf(tune: Tune, driver: Driver, project: Project): ('corners' | 'level' | 'bands')[] {
+  if (alike(project, driver).length < 2) return [];
+  const mine = project.seams.filter((one) => one.name && [...one.lowers, ...one.uppers].includes(driver.id));
+  const found: ('corners' | 'level' | 'bands')[] = [];
+  if (mine.length > 0 && mine.every((one) => tune.tied_sides.includes(one.name!))) found.push('corners');
+  if (tune.tied_levels.includes(driver.id)) found.push('level');
+  if (tune.tied_bands.includes(driver.id)) found.push('bands');
+  return found;
 }

@@ -1,6 +1,7 @@
 """Applying edits to a tune, with the ties and the order in time that go with them."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from pydantic import ValidationError
@@ -19,6 +20,7 @@ from imbrix.core.tune.edits import (
     SetDelays,
     SetInput,
     SetNeutral,
+    SetPair,
     SetSeam,
     SetSolo,
     SetSources,
@@ -41,10 +43,11 @@ def apply(tune: Tune, edits: Sequence[Edit], layout: Layout, limits: Limits | No
 
     Raises NotHereError for a channel or seam that is not there, InvalidError for a value that cannot be.
     """
+    named = _Named.of(edits)
     try:
         for edit in edits:
             before = tune
-            tune = _apply(tune, edit, layout, limits)
+            tune = _paired(before, _apply(tune, edit, layout, limits), edit, layout, named)
             if limits and isinstance(edit, SetTaps | SetCrossover):
                 tune = _kept_in_time(before, tune, layout, limits)
     except ValidationError as error:
@@ -71,6 +74,8 @@ def _apply(tune: Tune, edit: Edit, layout: Layout, limits: Limits | None) -> Tun
             return _set_crossover(tune, edit, layout, limits)
         case SetTie():
             return _set_tie(tune, edit, layout)
+        case SetPair():
+            return _set_pair(tune, edit, layout)
         case SetSeam():
             return _set_seam(tune, edit, layout)
         case SetBand():
@@ -270,6 +275,59 @@ def _set_tie(tune: Tune, edit: SetTie, layout: Layout) -> Tune:
         return tune
     for name, which in followers(tune, layout, seams[0].uppers[0], "high_pass"):
         tune = tune.with_channel(name, **{which: leader})
+    return tune
+
+
+@dataclass(frozen=True)
+class _Named:
+    """Of which channels edits that come together set level and bands: what is said of a channel counts more than what
+    follows from its partner."""
+
+    levels: frozenset[str]
+    bands: frozenset[str]
+
+    @classmethod
+    def of(cls, edits: Sequence[Edit]) -> "_Named":
+        with_level = [one for one in edits if isinstance(one, SetChannel | SetBands) and one.gain_db is not None]
+        stepped = [one for one in edits if isinstance(one, Step) and one.gain_db]
+        with_bands = [one for one in edits if isinstance(one, SetBand | SetBands)]
+        return cls(
+            frozenset(one.channel for one in (*with_level, *stepped) if one.channel is not None),
+            frozenset(one.channel for one in with_bands if one.channel is not None),
+        )
+
+
+def _paired(before: Tune, after: Tune, edit: Edit, layout: Layout, named: _Named) -> Tune:
+    """The tune with what is tied to a channel following it: levels by as much, bands that change the level alike."""
+    if not isinstance(edit, SetChannel | Step | SetBand | SetBands) or edit.channel is None:
+        return after
+    driver = layout.driver(edit.channel)
+    others = [one.id for one in layout.alike(driver) if one.id != driver.id]
+    rises = after.channels[driver.id].gain_db - before.channels[driver.id].gain_db
+    bands = after.channels[driver.id].voicing
+    for name in others:
+        other = after.channels[name]
+        if rises and {name, driver.id} <= set(after.tied_levels) and name not in named.levels:
+            after = after.with_channel(name, gain_db=round(other.gain_db + rises, 6))
+        both = {name, driver.id} <= set(after.tied_bands) and name not in named.bands
+        if both and bands != before.channels[driver.id].voicing:
+            after = after.with_channel(name, bands=(*other.all_passes, *bands))
+    return after
+
+
+def _set_pair(tune: Tune, edit: SetPair, layout: Layout) -> Tune:
+    driver = layout.driver(edit.channel)
+    pair = [one.id for one in layout.alike(driver)]
+    if len(pair) < 2:
+        raise InvalidError(f"{driver.name} has no partner on the other side to be tied to")
+    field = "tied_levels" if edit.what == "level" else "tied_bands"
+    names = set(getattr(tune, field)) - set(pair) | (set(pair) if edit.tied else set())
+    tune = tune.model_copy(update={field: tuple(sorted(names))})
+    if edit.tied and edit.what == "bands":
+        bands = tune.channels[driver.id].voicing
+        for name in pair:
+            if name != driver.id:
+                tune = tune.with_channel(name, bands=(*tune.channels[name].all_passes, *bands))
     return tune
 
 

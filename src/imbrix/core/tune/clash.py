@@ -40,6 +40,8 @@ def _settings(tune: Tune) -> dict[str, object]:
         "solo": tune.solo,
         "tied ways": tune.tied_ways,
         "tied sides": tune.tied_sides,
+        "tied levels": tune.tied_levels,
+        "tied bands": tune.tied_bands,
         "target": tune.target.curve,
         "target level": tune.target.level_db,
         "target tilt": tune.target.tilt_db,

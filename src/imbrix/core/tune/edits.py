@@ -52,6 +52,15 @@ class SetTie(Value):
     tied: bool
 
 
+class SetPair(Value):
+    """Tie or free an aspect of a channel and its partner on the other side; tied bands are first those of `channel`."""
+
+    do: Literal["pair"] = "pair"
+    channel: str
+    what: Literal["level", "bands"]
+    tied: bool
+
+
 class SetSeam(Value):
     """Time and polarity of the upper way against the lower one; all that lies above moves along.
 
@@ -199,6 +208,7 @@ Edit = Annotated[
     SetChannel
     | SetCrossover
     | SetTie
+    | SetPair
     | SetSeam
     | SetBand
     | SetBands

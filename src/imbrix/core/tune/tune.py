@@ -103,6 +103,11 @@ class Channel(Value):
         return tuple(band for band in self.bands if band.turns)
 
     @property
+    def voicing(self) -> tuple[Band, ...]:
+        """Bands that change the level."""
+        return tuple(band for band in self.bands if not band.turns)
+
+    @property
     def voiced(self) -> bool:
         """Whether its level or its correction was set."""
         return bool(self.gain_db) or len(self.all_passes) < len(self.bands)
@@ -181,7 +186,8 @@ class Tune(Value):
 
     `inputs` are those of the processor in order, as many as were ever set; `routing` gives by driver id the factors by
     which they are added up, for those that do not hear what their side says. `tied_ways` names seams ("mid-tweeter")
-    whose two sides follow each other; `tied_sides` those set alike left and right.
+    whose two sides follow each other; `tied_sides` those set alike left and right. `tied_levels` and `tied_bands` are
+    channels whose level moves along with that of their partner on the other side, or whose bands are the same.
     """
 
     channels: dict[str, Channel]
@@ -191,6 +197,8 @@ class Tune(Value):
     solo: str | None = None
     tied_ways: tuple[str, ...] = ()
     tied_sides: tuple[str, ...] = ()
+    tied_levels: tuple[str, ...] = ()
+    tied_bands: tuple[str, ...] = ()
     target: Placement = Placement()
 
     @property

@@ -10,7 +10,7 @@ from imbrix.core.image.head import ANGLES_DEG, LEVELS_DB, table
 from imbrix.core.image.heard import Meaning
 from imbrix.core.image.mend import Levels, Pair, Phases, levels, phases
 from imbrix.core.system.layout import SIDES, Driver, Group, Side
-from imbrix.core.tune.edits import Edit, SetBands, SetChannel, SetDelays
+from imbrix.core.tune.edits import Edit, SetBands, SetChannel, SetDelays, SetPair
 from imbrix.core.tune.tune import Band, Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
@@ -168,6 +168,10 @@ class _Now:
             after = draft(self.space, self.slug, self.tune, edits)
             these = ", ".join(f"{one.gain_db:+.1f} dB at {one.frequency_hz:.0f} Hz" for one in gone)
             says = f"{says}. It takes the room of bands common to all: {these}"
+        freed = self._parted(after)
+        if freed:
+            edits = [*(SetPair(channel=one.id, what="bands", tied=False) for one in freed), *edits]
+            says = f"{says}. It frees the bands of {', '.join(one.name for one in freed)} from the other side's"
         before = limits.refusals(self.tune, layout)
         lacks = "; ".join(one for one in limits.refusals(after, layout) if one not in before)
         was, now = (sides(self.space, self.at, tune) for tune in (self.tune, after))
@@ -176,6 +180,16 @@ class _Now:
             old, new = (between(each, self.space.grid, one.hz, one.octaves) for each in (was, now))
             expected.append(_place(one, new.level_db - old.level_db, new.angle_deg - old.angle_deg))
         return Mending(title, says, tuple(edits), tuple(expected), lacks)
+
+    def _parted(self, after: Tune) -> list[Driver]:
+        """Drivers on the left whose bands are tied to their partner's and would no longer be the same."""
+        return [
+            one
+            for one in self._side("left")
+            if one.id in self.tune.tied_bands
+            for other in (self.at.layout.partner(one),)
+            if other is not None and after.channels[one.id].voicing != after.channels[other.id].voicing
+        ]
 
     def _banded(
         self, side: Side, wanted: Sequence[Band], beside: Sequence[Edit] = (), gone: Sequence[Band] = ()

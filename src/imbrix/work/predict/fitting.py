@@ -76,10 +76,13 @@ def fit_channels(
 
     To the target, or to what another channel does, `like` its partner on the other side; as the take in force shows
     it, or the mean of all `places` that each of them was recorded at. All-passes stay. Raises NotHereError,
-    ConflictError where a channel has no take yet, or was recorded at one place only.
+    ConflictError where a channel has no take yet, or was recorded at one place only. One whose bands are tied to its
+    partner's is fitted with it.
     """
     now = scene(space, slug, spatial=not places)
     present = head(space, slug)
+    if len(channels) == 1 and channels[0] in present.tune.tied_bands and like is None:
+        channels = tuple(one.id for one in now.layout.alike(now.layout.driver(channels[0])))
     can = processors.model(space, slug)
     within = _within(can, limits, present.tune, channels)
     asked = asked_of(space, slug, now, present.tune, channels, within, like, places)

@@ -109,6 +109,9 @@ def matched(space: Workspace, slug: str) -> Matched:
     if not known.both:
         raise ConflictError("record both sides with a moving microphone first, each for itself, as they are set now")
     can = processors.model(space, slug)
+    free = {side: tuple(one for one in mine if one not in tune.tied_bands) for side, mine in known.channels.items()}
+    if not any(free.values()):
+        raise ConflictError("the bands of both sides are tied: free those of a pair first, in Voice")
     count = min(BANDS, room(can.bands, tune, known))
     if count <= 0:
         raise ConflictError("the processor has no band left on some channel to bring both sides together")
@@ -135,7 +138,7 @@ def matched(space: Workspace, slug: str) -> Matched:
         bands = tuple(one.model_copy(update={"gain_db": round(sign * one.gain_db, 1)}) for one in found.bands)
         gain = round(sign * found.gain_db, 1)
         moves += np.sign(sign) * (decibels(predictor.channel(Channel(bands=bands))) + gain)
-        for name in known.channels[side]:
+        for name in free[side]:
             channel = tune.channels[name]
             level = decibels(predictor.channel(channel))
             passes = level - level.max()

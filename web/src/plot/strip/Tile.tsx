@@ -5,7 +5,7 @@ import type { Driver } from '../../api/types';
 import { plain } from '../../ui/format';
 import { drag } from '../drag';
 import { toHertz, toX } from '../scale';
-import { rowOf } from '../../state/system';
+import { rowOf, tiesOf } from '../../state/system';
 import { ROW, slant, span, TOP, type StripProps } from './span';
 import { hueOf } from '../../ui/theme';
 
@@ -32,9 +32,10 @@ export function Tile({
   const silent = channel.muted || (tune.solo !== null && tune.solo !== driver.id);
   const [a, b] = [slant(channel.high_pass) / 2, slant(channel.low_pass) / 2];
   const shape = `${first + a},${y} ${last - b},${y} ${last + b},${y + tall} ${first - a},${y + tall}`;
+  const tied = tiesOf(tune, driver, project);
   const words = `${driver.name}, ${plain(channel.gain_db)} dB, ${plain(channel.delay_s * 1e3, 2)} ms${
     channel.inverted ? ', inverted' : ''
-  }${silent ? ', muted' : ''}`;
+  }${silent ? ', muted' : ''}${tied.length ? `, ${tied.join(' and ')} as on the other side` : ''}`;
   const handle = (end: 'high_pass' | 'low_pass', x: number): ReactNode => {
     const corner = channel[end];
     const hertz = corner?.corner_hz ?? (end === 'high_pass' ? low : high);

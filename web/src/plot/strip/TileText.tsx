@@ -3,7 +3,7 @@ import { useTheme } from '@mui/material/styles';
 import type { Driver, Project, Tune } from '../../api/types';
 import { plain } from '../../ui/format';
 import { toX } from '../scale';
-import { nameInGroup, rowOf } from '../../state/system';
+import { nameInGroup, rowOf, tiesOf } from '../../state/system';
 import { ROW, span, TOP, type StripProps } from './span';
 import { hueOf } from '../../ui/theme';
 
@@ -73,6 +73,9 @@ export function TileText({
   );
 }
 
+/** Upright strokes for what is tied left and right: whole for corners, two dashes for the level, three for bands. */
+const DASHES = { corners: '', level: '3 2', bands: '2 1' };
+
 /** What there is of a driver: a ring for its take, a bar for its correction. */
 function Marks({
   x,
@@ -101,6 +104,16 @@ function Marks({
           <title>impedance there</title>
         </path>
       )}
+      {tiesOf(tune, driver, project).map((what, n) => (
+        <path
+          key={what}
+          d={`M${x + 32 + 7 * n} ${y - 4}v8`}
+          stroke={hue}
+          strokeWidth={2}
+          strokeDasharray={DASHES[what] || undefined}>
+          <title>{`${what} as on the other side`}</title>
+        </path>
+      ))}
       {tune.channels[driver.id].bands.length > 0 && (
         <rect x={x + 7} y={y - 3} width={8} height={6} fill={hue}>
           <title>correction there</title>

@@ -25,6 +25,7 @@ import { BandRow } from './BandRow';
 import { Bending } from './Bending';
 import { FitLimits } from './FitLimits';
 import { ThirdOctaves } from './ThirdOctaves';
+import { PairTie } from './PairTie';
 import { Taps } from './Taps';
 import { Turning } from './Turning';
 
@@ -108,7 +109,8 @@ export function VoicePanel({ work, selection }: StageProps) {
   };
   const fittedNow = fittedOf(project, selection);
   const places = placesOf(project, fittedNow.length ? fittedNow : project.layout.drivers.map((one) => one.id));
-  const pairName = driver && together && pair ? `${driver.name.replace(/ [LR]$/, '')} L + R` : driver?.name;
+  const tied = driver !== undefined && tune.tied_bands.includes(driver.id);
+  const pairName = driver && (together || tied) && pair ? `${driver.name.replace(/ [LR]$/, '')} L + R` : driver?.name;
   const fitted = pairName ?? 'all channels';
   return (
     <>
@@ -219,6 +221,7 @@ export function VoicePanel({ work, selection }: StageProps) {
             max={can.delay_s.most * 1e3}
             onCommit={(ms) => void commit([{ do: 'channel', channel: driver.id, delay_s: ms / 1e3 }])}
           />
+          {partner && <PairTie work={work} driver={driver} partner={partner} what="level" />}
         </Row>
       )}
       {tapped ? (
@@ -296,11 +299,12 @@ export function VoicePanel({ work, selection }: StageProps) {
                 </Button>
               </>
             )}
-            {partner && bands.length > 0 && (
+            {partner && !tied && bands.length > 0 && (
               <Button size="small" title={`${partner.name} gets these bands in the place of its own`} onClick={copy}>
                 {`Copy to ${partner.name}`}
               </Button>
             )}
+            {partner && <PairTie work={work} driver={driver} partner={partner} what="bands" />}
           </Section>
           <Section
             title="Fit"
@@ -320,7 +324,8 @@ export function VoicePanel({ work, selection }: StageProps) {
                   <ToggleButton
                     value="together"
                     size="small"
-                    selected={together}
+                    disabled={tied}
+                    selected={together || tied}
                     onChange={() => set({ together: !together })}
                     sx={{ py: 0, fontSize: 11.5, textTransform: 'none' }}>
                     Left and right together
