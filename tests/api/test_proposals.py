@@ -1,5 +1,7 @@
 """Proposals for the whole, corners with their reasons, and the null of a seam: asked for as the page asks."""
 
+import threading
+
 import numpy as np
 import pytest
 from starlette.testclient import TestClient
@@ -275,3 +277,23 @@ def test_a_fit_of_one_of_two_tied_channels_is_of_both(client: TestClient) -> Non
     assert channels["mid-l"]["gain_db"] == channels["mid-r"]["gain_db"]
     assert fitted["fit"]["bands"] > 0
     assert channels["midbass-l"]["bands"] == []
+
+
+def test_a_search_for_an_alignment_tells_how_far_it_is_and_is_stopped(client: TestClient) -> None:
+    came: list = []
+    waits = threading.Thread(target=lambda: came.append(client.post(f"{BASE}/proposals", json={})))
+    before = client.get(BASE).json()["revision"]
+    waits.start()
+    shares = []
+    while not shares or shares[-1] < 0.2:
+        assert waits.is_alive()
+        now = client.get(f"{BASE}/search").json()
+        if now["what"] == "an alignment":
+            shares.append(now["share"])
+    assert shares == sorted(shares)
+    client.post(f"{BASE}/search/stop")
+    # Asking anew need not wait for the one that ends.
+    assert client.post(f"{BASE}/proposals", json={"allowed": {"corners": False, "slopes": False}}).status_code == 200
+    waits.join(60)
+    assert (came[0].status_code, came[0].json()["detail"]) == (409, "Stopped: nothing was changed")
+    assert client.get(BASE).json()["revision"] == before

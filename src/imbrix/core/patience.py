@@ -1,6 +1,6 @@
 """Long searches that can be stopped, and say how far they are.
 
-What searches calls `turn` now and then; whoever waits runs it within `watched`. Without one that waits, turns cost
+What searches calls `goes_on` now and then; whoever waits runs it within `watched`. Without one that waits, that costs
 nothing. Through a context variable, so that solvers need not hand it down through everything that they call.
 """
 
@@ -27,7 +27,7 @@ _RUNS: ContextVar[Search | None] = ContextVar("search", default=None)
 
 @contextmanager
 def watched(search: Search) -> Iterator[None]:
-    """Let turns within be told to a search, in this thread."""
+    """Let what goes on within be told to a search, in this thread."""
     token = _RUNS.set(search)
     try:
         yield
@@ -35,7 +35,7 @@ def watched(search: Search) -> Iterator[None]:
         _RUNS.reset(token)
 
 
-def turn(share: float | None = None) -> None:
+def goes_on(share: float | None = None) -> None:
     """Say that a search goes on, `share` of it done. Raises StoppedError where somebody asked it to stop."""
     now = _RUNS.get()
     if now is None:

@@ -14,6 +14,7 @@ from imbrix.core.align.corners import Corners
 from imbrix.core.align.figures import Figures, figures
 from imbrix.core.align.problem import System, ends, net
 from imbrix.core.align.search import Net, Setting, search
+from imbrix.core.patience import goes_on
 from imbrix.core.system.layout import SIDES, Group, Seam
 from imbrix.core.tune.apply import apply
 from imbrix.core.tune.crossover import End, Shape
@@ -92,9 +93,11 @@ def propose(
     kept: list[Proposal] = []
     lacking: list[str] = []
     base = apply(tune, begun, system.layout, system.limits)
+    goes_on(PLAIN[0])
     plain = work.aligned("timing", tune, begun, base)
     best = plain
     if (allowed.slopes or allowed.corners) and movable is None:
+        goes_on(CROSSED[0])
         changed = work.crossed(best.tune, allowed)
         if changed:
             edits = (*begun, *changed)
@@ -103,6 +106,7 @@ def propose(
                 kept.append(other)
                 best = other
     if allowed.all_pass:
+        goes_on(TURNED[0])
         found = work.all_passed(best, tune)
         if found is not None and found.cost < best.cost - WORTH_DB["all-pass"]:
             kept.append(found)
@@ -118,6 +122,14 @@ def propose(
         elif one.cost < before_cost - 1e-6 or begun:
             fitting.append(one)
     return Proposals(figures(system, tune), before_cost, tuple(fitting), tuple(dict.fromkeys(lacking)))
+
+
+PLAIN, CROSSED, TURNED = (0.02, 0.2), (0.2, 0.65), (0.65, 1.0)
+"""From which share of the work to which its parts go, about."""
+
+
+def _share(part: tuple[float, float], nth: int, of: int) -> float:
+    return part[0] + (part[1] - part[0]) * nth / max(of, 1)
 
 
 def _refused(system: System, one: Proposal) -> list[str]:
@@ -245,7 +257,9 @@ class _Work:
         """Other crossovers that lose less, seam by seam from the lowest: the edits that set them."""
         edits: list[Edit] = []
         tune = self.system.expects(tune)  # what voicing does is hardly other at another corner: it is not tried anew
-        for seam in reversed(self._seams()):
+        seams = self._seams()
+        for n, seam in enumerate(reversed(seams)):
+            goes_on(_share(CROSSED, n, len(seams)))
             if seam.name not in tune.tied_ways or seam.name not in tune.tied_sides:
                 continue  # what a person has freed is set by hand
             now = tune.channels[seam.uppers[0]].high_pass
@@ -304,7 +318,9 @@ class _Work:
         system = self.system
         whole = net(system, best.tune, here=True)
         tried = []
-        for name in self._lowest_two():
+        lowest = self._lowest_two()
+        for n, name in enumerate(lowest):
+            goes_on(_share(TURNED, n, len(lowest)))
             channel = best.tune.channels[name]
             if len(channel.bands) + len(best.tune.common) >= system.limits.bands:
                 continue

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from imbrix.core.align.pairs import Table
+from imbrix.core.patience import goes_on
 from imbrix.core.signal.signal import FloatArray
 
 WIDTH = 48
@@ -143,6 +144,7 @@ def _settled(net: Net, steps: list[int], inverted: list[int]) -> Setting:
     groups = [frozenset({n}) for n in range(net.count)] + [one for one in net.groups if len(one) > 1]
     for _ in range(_ROUNDS):
         gained = 0.0
+        goes_on()
         for group in groups:
             if len(group) == net.count or group & net.held.keys():
                 continue

@@ -12,7 +12,7 @@ import numpy as np
 import scipy  # its linear algebra loads at first use: the start need not wait for it
 import scipy.fft
 
-from imbrix.core.patience import turn
+from imbrix.core.patience import goes_on
 from imbrix.core.signal.signal import ComplexArray, FloatArray
 
 _LEAST = 1e-11
@@ -101,7 +101,7 @@ class _Limits:
         made[:, 0] = made[0]
         for n in range(self.count - 1):
             if n % 256 == 0:
-                turn()
+                goes_on()
             made[n + 1, 1:] = made[n, :-1] + start[n] * start[:-1] - end[n] * end[:-1]
         return made
 
@@ -126,7 +126,7 @@ def _within(limits: _Limits, row: FloatArray, wanted: FloatArray, taps: FloatArr
     kept, rest = np.clip(heard, -quiet, quiet), np.zeros_like(heard)
     best, least = taps, np.inf
     for nth in range(_TURNS):
-        turn()
+        goes_on()
         pull = lifts * scipy.fft.irfft(lifted - over, limits.size)[: limits.count]
         right = wanted + pull + early * limits.back(kept - rest)
         taps = scipy.linalg.cho_solve(factor, right, check_finite=False)

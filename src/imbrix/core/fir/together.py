@@ -9,7 +9,7 @@ from imbrix.core.errors import InvalidError
 from imbrix.core.fir.design import Fault, Made, fault, made, response
 from imbrix.core.fir.wanted import Way, aim_of, way
 from imbrix.core.fir.wish import Wish
-from imbrix.core.patience import turn
+from imbrix.core.patience import goes_on
 from imbrix.core.signal.signal import ComplexArray, FloatArray
 from imbrix.core.system.layout import Side
 
@@ -121,7 +121,7 @@ def together(parts: list[Part], frequencies: FloatArray, wish: Wish, rate: int) 
     found: dict[str, Made] = {}
     inverted = []
     for n, (name, (part, one, mine)) in enumerate(ways.items()):
-        turn(n / len(ways))
+        goes_on(n / len(ways))
         shift = part.about_s[0] + one.arrival_s - comes
         try:
             found[name] = made(one, frequencies, mine, rate, part.target_db, shift, part.dips_db)

@@ -11,7 +11,7 @@ import scipy  # its parts load at first use: the start need not wait for them
 
 from imbrix.core.passive.network import PARTS, Network, PartKind, load, through
 from imbrix.core.passive.textbook import Series, around, nearest
-from imbrix.core.patience import turn
+from imbrix.core.patience import goes_on
 from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
 
 JUDGED_DB = -24.0
@@ -173,7 +173,7 @@ def _refined(
     low = np.append(begin[free] - REACH, -80.0)
     high = np.append(begin[free] + REACH, 80.0)
     x0 = np.append(first, np.clip(level(scene, made(np.append(first, 0.0))), -79, 79))
-    turn()
+    goes_on()
     found = scipy.optimize.least_squares(
         lambda x: residuals(scene, made(x), float(x[-1])), x0, bounds=(low, high), max_nfev=most, x_scale=0.3
     )

@@ -12,7 +12,7 @@ from imbrix.core.passive import search as searched
 from imbrix.core.passive.network import Branch, Network, Step
 from imbrix.core.passive.search import Judged
 from imbrix.core.passive.textbook import MOST_ORDER, Series, ladder, nominal, pad, zobel
-from imbrix.core.patience import turn
+from imbrix.core.patience import goes_on
 from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
 from imbrix.core.signal.smoothing import smooth
 from imbrix.core.system.layout import RANK, Driver
@@ -293,7 +293,7 @@ def _proposals(space: Workspace, slug: str, wanted: Bench) -> list[Proposal]:
     best: dict[str, tuple[float, str, Network, searched.Scene]] = {}
     variants = _variants(space, slug, wanted)
     for n, (kind, title, network) in enumerate(variants):
-        turn(n / (len(variants) + 3))
+        goes_on(n / (len(variants) + 3))
         begun = searched.values(network)
         usual = np.array(wanted.textbook) if len(wanted.textbook) == begun.size else begun
         scene = replace(plain, usual=usual)
@@ -303,7 +303,7 @@ def _proposals(space: Workspace, slug: str, wanted: Bench) -> list[Proposal]:
             best[kind] = costs, title, found, scene
     proposals = []
     for n, (_, title, network, scene) in enumerate(best.values(), len(variants)):
-        turn(n / (len(variants) + 3))
+        goes_on(n / (len(variants) + 3))
         bought = searched.sold(scene, network, wanted.series)
         judged = searched.judged(scene, bought)
         if judged.least_ohm >= scene.least_ohm:

@@ -7,6 +7,7 @@ from imbrix.core.align.propose import Allowed, Proposal, Proposals, propose
 from imbrix.core.errors import ConflictError
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.tune import Tune
+from imbrix.work.ground.searching import searching
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.corners import corners_of
 from imbrix.work.predict.scene import Scene, scene
@@ -32,7 +33,8 @@ class Found:
 def proposals(space: Workspace, slug: str, scope: Scope, allowed: Allowed) -> Found:
     """What to set so that a project, or one side of it, is aligned. The same from the same takes.
 
-    Raises ConflictError where takes are missing, keep no time, or keep it by different clocks.
+    Raises ConflictError where takes are missing, keep no time, or keep it by different clocks, or where another search
+    runs; StoppedError where it was stopped.
     """
     now = scene(space, slug)
     present = head(space, slug)
@@ -42,7 +44,9 @@ def proposals(space: Workspace, slug: str, scope: Scope, allowed: Allowed) -> Fo
         movable = frozenset(one.id for one in now.layout.drivers if one.side == scope)
         if not movable:
             raise ConflictError(f"this system has nothing on the {scope} side that could be moved by itself")
-    found = propose(system, present.tune, corners_of(space, slug, now), allowed, movable)
+    corners = corners_of(space, slug, now)
+    with searching(space, slug, "an alignment"):
+        found = propose(system, present.tune, corners, allowed, movable)
     return Found(present.id, present.tune, found, places, doubts(space, slug, now))
 
 

@@ -7,7 +7,8 @@ import { client, settled } from '../../api/client';
 
 const EVERY_MS = 400;
 
-export function Searching({ slug }: { slug: string }) {
+/** `onStop` is done as well when somebody has enough. */
+export function Searching({ slug, onStop }: { slug: string; onStop?: () => void }) {
   const path = { params: { path: { slug } } };
   const { data } = useQuery({
     queryKey: ['search', slug],
@@ -27,7 +28,10 @@ export function Searching({ slug }: { slug: string }) {
         size="small"
         data-testid="stop-search"
         sx={{ minWidth: 0, py: 0 }}
-        onClick={() => void settled(client.POST('/api/projects/{slug}/search/stop', path))}>
+        onClick={() => {
+          void settled(client.POST('/api/projects/{slug}/search/stop', path));
+          onStop?.();
+        }}>
         Stop
       </Button>
     </Box>

@@ -1,7 +1,6 @@
 /** The panel of the whole in Seams: what an alignment may change, and what is proposed. */
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import LinearProgress from '@mui/material/LinearProgress';
 import ToggleButton from '@mui/material/ToggleButton';
 import Typography from '@mui/material/Typography';
 import { useEffect, useState } from 'react';
@@ -16,6 +15,7 @@ import { Distances } from './Distances';
 import { Latency } from './Latency';
 import { OneProposal } from './OneProposal';
 import { Standing } from './Standing';
+import { Searching } from '../common/Searching';
 import { useProposals } from './useProposals';
 
 const MAY: { what: keyof Allowed; text: string; title: string }[] = [
@@ -95,14 +95,7 @@ export function Whole({ work, selection }: StageProps) {
         ))}
       </Row>
       {busy ? (
-        <Row>
-          <Box sx={{ flex: 1, pb: 1.5 }}>
-            <LinearProgress aria-label="Searching" />
-          </Box>
-          <Button size="small" variant="outlined" onClick={stop}>
-            Stop
-          </Button>
-        </Row>
+        <Searching slug={slug} onStop={stop} />
       ) : (
         <Button variant={found ? 'outlined' : 'contained'} disabled={recording} onClick={ask}>
           {found ? 'Propose again' : 'Propose an alignment'}
