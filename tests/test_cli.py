@@ -135,3 +135,12 @@ def test_a_damaged_folder_is_said_and_a_copy_put_back(tmp_path: Path) -> None:
     assert kept.read_text() == "shopping list"
     result = CliRunner().invoke(app, ["restore", "--folder", str(tmp_path), "--copy", str(tmp_path / "no.db")])
     assert (result.exit_code, "no copy to be restored" in result.output) == (1, True)
+
+
+def test_the_start_waits_for_nothing_that_it_does_not_need() -> None:
+    """Large parts of packages load at first use: each of these costs a tenth of a second and more."""
+    heavy = ("scipy.signal", "scipy.optimize", "scipy.stats", "scipy.interpolate", "fpdf", "PIL", "sounddevice")
+    told = "import sys, imbrix.cli, imbrix.api.app; print(*sys.modules)"
+    loaded = subprocess.run([sys.executable, "-c", told], capture_output=True, text=True, check=True).stdout.split()
+    assert "imbrix.api.app" in loaded
+    assert [one for one in heavy if one in loaded] == []

@@ -4,7 +4,7 @@ Piston in an infinite baffle: D = 2 J1(ka sin t) / (ka sin t), e.g. L. L. Berane
 """
 
 import numpy as np
-import scipy.special
+import scipy  # its special functions load at first use: the start need not wait for them
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.signal.response import speed_of_sound

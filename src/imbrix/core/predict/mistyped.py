@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.optimize
+import scipy  # its optimisers load at first use: the start need not wait for them
 
 from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.signal import ComplexArray, FloatArray

@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from typing import Self
 
 import numpy as np
+import scipy  # its signal part loads at first use: the start need not wait for it
 from numpy.typing import NDArray
-from scipy.signal import sosfreqz
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
@@ -100,7 +100,7 @@ def response(sos: FloatArray, hertz: FloatArray, rate: int) -> ComplexArray:
     """Response (m,) of sections (n, 6) at `hertz` (m,); 1 where there are none."""
     if not len(sos):
         return np.ones(hertz.size, dtype=complex)
-    return sosfreqz(sos, worN=hertz, fs=rate)[1]
+    return scipy.signal.sosfreqz(sos, worN=hertz, fs=rate)[1]
 
 
 def error_db(sos: FloatArray, words: Rounded, hertz: FloatArray, rate: int) -> FloatArray:
