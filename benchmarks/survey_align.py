@@ -75,7 +75,7 @@ class Walked:
 def record(space: Workspace, by_moving: bool) -> None:
     """Every driver, as a person would."""
     recorder = Recorder(space)
-    sheet = corrections.bring(space, "Sheet", "ceiling", MEASURING.sheet("ceiling").encode())
+    sheet, _ = corrections.bring(space, "Sheet", "ceiling", MEASURING.sheet("ceiling").encode())
     change.change(space, {"corrections": {"ceiling": sheet}, "pointing": "ceiling"})
     for driver in space.layout(SLUG).drivers:
         recording.start_sweep(recorder, SLUG, (driver.id,), "driver")

@@ -76,3 +76,28 @@ def test_exchanged_wires_and_a_stopped_track_are_said(page: Page) -> None:
     page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=put-right]"))
     assert "Front right" in page.test_id("feed-1").text
     assert serious(page) == []
+
+
+def turn_the_knob(page: Page, volume: int) -> None:
+    page.type_into("Volume of the stand-in’s source, of 40", str(volume))
+    page.until(lambda: httpx.get(f"{page.address}/api/rig", timeout=60).json()["practice"]["source_volume"] == volume)
+
+
+def test_the_source_is_turned_up_until_it_distorts_and_the_sensitivity_is_set(page: Page) -> None:
+    page.stage("source")
+    page.test_id("source-level").click()
+    turn_the_knob(page, 26)
+    page.test_id("listen-loud").click()
+    page.until(lambda: "clean up to" in page.test_id("loud-1").text)
+    assert serious(page) == []
+    turn_the_knob(page, 36)
+    page.until(lambda: "turn it back" in page.test_id("loud-1").text)
+    page.until(lambda: "turn it back" in page.test_id("loud-2").text)
+    page.test_id("listen-loud").click()
+    page.until(lambda: "dBFS" in page.test_id("clean-2").text)
+    page.after(page.test_id("set-sensitivity").click)
+    inputs = httpx.get(f"{page.address}/api/projects/wren", timeout=60).json()["tune"]["inputs"]
+    assert len({one["gain_db"] for one in inputs}) == 1
+    assert inputs[0]["gain_db"] != 0
+    page.button("begin anew").click()
+    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=clean-1]"))

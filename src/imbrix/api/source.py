@@ -1,6 +1,6 @@
 """The source: its track, recordings of its wires, what the inputs are for, proposals that straighten and route."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, File, Form, Query, UploadFile
 from fastapi.responses import Response
@@ -12,7 +12,7 @@ from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import ChannelId, Request
 from imbrix.core.tune.edits import Edit
 from imbrix.formats import wav
-from imbrix.work.source import feeds, proof, recording, routes, undo
+from imbrix.work.source import feeds, loud, proof, recording, routes, undo
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.state.source import SourceState, source_state
 from imbrix.work.tune import revisions
@@ -32,6 +32,13 @@ class WiresIn(Request):
 
     inputs: tuple[Number, ...] = Field(min_length=1, max_length=2)
     note: str = Field(default="", max_length=400)
+
+
+class LoudIn(Request):
+    """Which inputs of the processor (from 1) the wires at the leads go to, and the tone that is played."""
+
+    inputs: tuple[Number, ...] = Field(min_length=1, max_length=2)
+    hertz: Literal[50, 1000] = 1000
 
 
 @router.get("", summary="What is known of the source")
@@ -76,6 +83,44 @@ def post_proof(slug: Slug, body: ProofIn, recorder: AtRecorder) -> Begun:
     """At the microphone, through the inputs as they are: ends in a proof whose level is matched."""
     proof.start(recorder, slug, tuple(body.channels))
     return Begun(stage=recorder.progress.stage)
+
+
+@router.get("/tone.wav", summary="A tone of full scale", response_class=Response, responses=file_of("audio/wav"))
+def get_tone(
+    slug: Slug,
+    space: AtSpace,
+    hertz: Annotated[int, Query(ge=20, le=20_000)] = 1000,
+    rate: Annotated[int, Query(ge=8000, le=192_000)] = 44_100,
+) -> Response:
+    """What the source plays while its volume is turned up, of 50 or 1000 Hz."""
+    space.layout(slug)
+    return download(loud.tone_wav(hertz, rate), f"imbrix-tone-{hertz}.wav", "audio/wav")
+
+
+@router.post("/loud", status_code=202, summary="Hear how loud the source gets")
+def post_loud(slug: Slug, body: LoudIn, recorder: AtRecorder) -> Begun:
+    """Wires are heard while somebody turns the volume up, until it is stopped; the highest clean level is kept."""
+    loud.start(recorder, slug, body.inputs, body.hertz)
+    return Begun(stage=recorder.progress.stage)
+
+
+@router.delete("/loud", summary="Forget how loud the source gets")
+def delete_loud(slug: Slug, space: AtSpace) -> SourceState:
+    """For another source, or another volume."""
+    loud.forget(space, slug)
+    return source_state(space, slug)
+
+
+@router.get("/sensitivity", summary="What sets the sensitivity")
+def get_sensitivity(
+    slug: Slug,
+    space: AtSpace,
+    headroom_db: Annotated[float, Query(ge=0, le=40, allow_inf_nan=False)] = loud.HEADROOM_DB,
+    takes_db: Annotated[float, Query(ge=-60, le=60, allow_inf_nan=False)] = 0.0,
+) -> list[Edit]:
+    """Edits that shift the gains of all inputs alike, so that the loudest clean feed stays so far under full scale;
+    `takes_db` is by how much more the processor's input takes than the interface's. Never applied unasked."""
+    return loud.sensitivity(space, slug, headroom_db, takes_db)
 
 
 @router.put("/inputs/{number}", summary="Say what an input is for")

@@ -14,6 +14,8 @@ RATE = 48_000
 """The rate at which it computes inside."""
 CHIME_S = 2.9
 """How often a chime sounds where one does."""
+RUN_IN = 24_000
+"""Samples that its filters run in by, where it has been playing."""
 STEPS = 40
 """Of its volume."""
 FULL_DBFS = 12.0
@@ -88,11 +90,16 @@ class HeadUnit:
         volume: int = 28,
         stops_s: float | None = None,
         chime: bool = False,
+        goes_on_s: float | None = None,
     ) -> FloatArray:
         """What a recorder (`rate`) hears in `size` samples of some of its wires (from 1) while it plays a track (m, 2)
-        at the inner rate, round and round from anywhere; (size, wires)."""
+        at the inner rate, round and round from anywhere, or on from `goes_on_s` after its start; (size, wires).
+        """
         need = round(size / rate * RATE * (1 + 2e-4)) + 512
-        start = int(random.integers(track.shape[0]))
+        begins = 0.0 if goes_on_s is None else goes_on_s * RATE * (1 + self.ppm * 1e-6)
+        ran_in = 0 if goes_on_s is None else RUN_IN
+        start = int(random.integers(track.shape[0])) if goes_on_s is None else int(begins) - ran_in
+        need += ran_in
         sound = np.take(track, np.arange(start, start + need), axis=0, mode="wrap")
         if stops_s is not None:
             sound[round(stops_s * RATE) :] = 0.0
@@ -107,7 +114,8 @@ class HeadUnit:
             sos = one.sections(self._lift(volume))
             filtered = scipy.signal.sosfilt(sos, mixed) if sos.size else mixed
             level = self._factor(one, volume) * filtered
-            at_recorder = _at(level, np.arange(size) / rate * RATE * (1 + self.ppm * 1e-6) - one.delay_s * RATE)
+            moments = np.arange(size) / rate * RATE * (1 + self.ppm * 1e-6)
+            at_recorder = _at(level, moments + begins % 1 + ran_in - one.delay_s * RATE)
             out[:, n] = _limited(at_recorder)
         return out + 10 ** (self.noise_dbfs / 20) * random.standard_normal(out.shape)
 

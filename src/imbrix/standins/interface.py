@@ -32,6 +32,8 @@ JIG_DRIVER, JIG_RESISTOR = 4, 5
 METER_S = 1
 KNOWN_OHM = 10.0
 """The resistor that comes with the jig for its calibration."""
+LONG_WIRES_S, PIECE_S = 120, 0.5
+"""What is listened to for longer is made piece by piece, at the volume that the source is turned to by then."""
 STOPS_AT = 0.4
 """How far into a recording the source's track stops where it does."""
 LONG_S = 8
@@ -226,6 +228,9 @@ class StandinInterface:
         practice, unit = self.practice, self.stands.head_unit
         wires = self._swapped(tuple(self.leads[one] for one in inputs))
         stops = STOPS_AT * size / self.rate if practice.track_stops else None
+        if size > LONG_WIRES_S * self.rate:
+            yield from self._run_on(size, inputs, wires, block)
+            return
         heard = unit.play(
             self.track, size, self.rate, wires, self._random, practice.source_volume, stops, practice.chime
         )
@@ -234,6 +239,29 @@ class StandinInterface:
         for first, played in self._blocks(Looped(np.zeros(block), size), block, self.rate):
             whole = np.zeros((played.size, len(self.inputs)))
             whole[:, list(inputs)] = heard[first : first + played.size]
+            yield _converted_to_24_bits(whole)
+
+    def _run_on(self, size: int, inputs: tuple[int, ...], wires: tuple[int, ...], block: int) -> Iterator[FloatArray]:
+        """The wires for as long as one listens: the source goes on piece by piece, at the volume it is turned to."""
+        piece = np.zeros((0, len(wires)))
+        made = 0
+        for _, played in self._blocks(Looped(np.zeros(block), size), block, self.rate):
+            count = played.size
+            while piece.shape[0] < count:
+                length = round(PIECE_S * self.rate)
+                more = self.stands.head_unit.play(
+                    self.track,
+                    length,
+                    self.rate,
+                    wires,
+                    self._random,
+                    self.practice.source_volume,
+                    goes_on_s=made / self.rate,
+                )
+                made += length
+                piece = np.concatenate((piece, more))
+            whole = np.zeros((count, len(self.inputs)))
+            whole[:, list(inputs)], piece = piece[:count], piece[count:]
             yield _converted_to_24_bits(whole)
 
     def _blocks(self, samples: "Samples | _Converted", size: int, rate: int) -> Iterator[tuple[int, FloatArray]]:

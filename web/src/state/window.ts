@@ -96,7 +96,7 @@ interface Looking {
 /** What will be recorded, and which takes are looked at. */
 interface Measuring {
   part: RigPart;
-  sourcePart: 'feeds' | 'sum' | 'route';
+  sourcePart: 'feeds' | 'level' | 'sum' | 'route';
   /** The two feeds whose sum is looked at, as `sum-1-2`; `sum` for the first two. */
   sourceSum: string;
   /** The inputs of the processor whose wires the two leads hold; 0 for a lead that hangs free. */

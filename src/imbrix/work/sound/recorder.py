@@ -37,6 +37,7 @@ Kind = Literal[
     "ohms",
     "listen",
     "feed",
+    "volume",
     "image",
     "music",
 ]

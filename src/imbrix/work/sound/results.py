@@ -17,6 +17,18 @@ class Levels(TypedDict):
     slow_least: float
 
 
+class Volume(TypedDict):
+    """A wire of the source while its volume is turned up: the input that it goes to, the level of a tone's peaks in
+    dBFS, distortion as a share, and the highest clean and lowest distorted level so far; None where not known."""
+
+    input: int
+    level_db: float | None
+    distortion: float | None
+    distorts: bool
+    clean_db: float | None
+    over_db: float | None
+
+
 class Result(TypedDict, total=False):
     """What a job has found. Which of it is there follows from the kind of job."""
 
@@ -24,6 +36,8 @@ class Result(TypedDict, total=False):
     """A take: whether its verdict doubts it."""
     made: str
     """The interface check: when it was made."""
+    wires: list[Volume]
+    """The source turned up: each wire that is heard."""
     looks: str
     """The jig while it is watched: what hangs on its clips, in words."""
     standard: str

@@ -30,18 +30,7 @@ def track_wav(rate: int) -> bytes:
 def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], note: str = "") -> None:
     """Record one or two wires, those of the processor's inputs named (from 1). Raises ConflictError."""
     space = recorder.space
-    _check(space, slug, numbers)
-    chosen = rig.rig(space)
-    if chosen.device == choices.FILE:
-        raise ConflictError("with files, bring a recording of the wires: the track is there as a WAV")
-    where = feeds.leads(space, slug)
-    used = (where.first, where.second)[: len(numbers)]
-    if max(used) >= chosen.known_inputs:
-        raise ConflictError(f"there is no input {max(used) + 1} for a lead: choose another")
-    place = places.place(space, slug) if rig.standin(space) else None
-    if place is not None and max(numbers) > len(place.head_unit.wires):
-        there = len(place.head_unit.wires)
-        raise ConflictError(f"the source here has {there} wires: there is none for input {max(numbers)}")
+    used = leads_of(space, slug, numbers)
     rate = space.interface.rate
     size = round(ROUNDS * track.schedule(rate).size)
 
@@ -61,6 +50,23 @@ def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], note: str = "
         recorder.say(stage="kept", take_id=take_id, result={"doubt": False})
 
     recorder.start("feed", job, project=slug, purpose="feed")
+
+
+def leads_of(space: Workspace, slug: str, numbers: tuple[int, ...]) -> tuple[int, ...]:
+    """The interface's inputs that hear the wires of some of the processor's inputs (from 1). Raises ConflictError."""
+    _check(space, slug, numbers)
+    chosen = rig.rig(space)
+    if chosen.device == choices.FILE:
+        raise ConflictError("with files, bring a recording of the wires: the track is there as a WAV")
+    where = feeds.leads(space, slug)
+    used = (where.first, where.second)[: len(numbers)]
+    if max(used) >= chosen.known_inputs:
+        raise ConflictError(f"there is no input {max(used) + 1} for a lead: choose another")
+    place = places.place(space, slug) if rig.standin(space) else None
+    if place is not None and max(numbers) > len(place.head_unit.wires):
+        there = len(place.head_unit.wires)
+        raise ConflictError(f"the source here has {there} wires: there is none for input {max(numbers)}")
+    return used
 
 
 def _check(space: Workspace, slug: str, numbers: tuple[int, ...]) -> None:

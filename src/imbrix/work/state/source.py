@@ -10,16 +10,17 @@ from imbrix.core.source import track
 from imbrix.core.source.between import FIRST
 from imbrix.core.source.straighten import summing
 from imbrix.core.system.layout import Group, Side
-from imbrix.core.tune.routing import Sources, level_words, sources
+from imbrix.core.tune.routing import Sources, input_of, level_words, sources
 from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.source import feeds, routes, undo
+from imbrix.work.source import feeds, loud, routes, undo
 from imbrix.work.source.feeds import Feed, Leads
 from imbrix.work.takes.shelf import takes
 from imbrix.work.tune.revisions import head
 
 STATES: Drawer[tuple[object, ...], "SourceState"] = Drawer("sources", 16)
+LOUD = {"clean_db", "over_db", "hertz"}
 SUM_DB, ALIGNED_DB, STRAIGHT_DB, LOW_HZ = 6.02, 0.5, 0.5, 30.0
 """Sums within so much of 6 dB are aligned, feeds within so much of flat are straight; above this the bass is lost."""
 
@@ -89,6 +90,17 @@ class HearsState(BaseModel):
     says: str
 
 
+class LoudState(BaseModel):
+    """How loud a feed gets: its highest clean level in dBFS, the lowest that distorted, and of which tone."""
+
+    number: int
+    name: str
+    clean_db: float
+    over_db: float | None
+    hertz: float
+    gain_db: float
+
+
 class SourceState(BaseModel):
     """Everything about the source that is not a curve."""
 
@@ -102,6 +114,8 @@ class SourceState(BaseModel):
     route_says: list[str]
     exchanged: tuple[int, int] | None
     input_bands: int
+    loud: list[LoudState]
+    loud_says: list[str]
 
 
 def source_state(space: Workspace, slug: str) -> SourceState:
@@ -116,6 +130,7 @@ def source_state(space: Workspace, slug: str) -> SourceState:
         tuple(one.id for one in takes(space, slug) if one.purpose == "feed" and not one.discarded),
         str(names),
         feeds.leads(space, slug),
+        str(loud.known(space, slug)),
         processors.key_of(space, slug),
     )
     return space.memory.of(STATES, key, lambda: _state(space, slug, there))
@@ -183,6 +198,17 @@ def _state(space: Workspace, slug: str, there: dict[int, Feed]) -> SourceState:
         route_says=routes.troubles(space, slug, tune),
         exchanged=undo.exchanged(space, slug),
         input_bands=model.input_bands,
+        loud=[
+            LoudState(
+                number=number,
+                name=names[number].name,
+                gain_db=input_of(tune, number).gain_db,
+                **one.model_dump(include=LOUD),
+            )
+            for number, one in loud.known(space, slug).items()
+            if number in names
+        ],
+        loud_says=loud.says(space, slug),
     )
 
 

@@ -29,6 +29,7 @@ const KINDS: Record<Progress['kind'], string> = {
   ohms: 'Jig watched',
   listen: 'Input',
   feed: 'Wires of the source',
+  volume: 'Source turned up',
   image: 'Image',
   music: 'Music',
 };

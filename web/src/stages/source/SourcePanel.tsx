@@ -5,12 +5,14 @@ import { usePick } from '../../state/window';
 import { KeyLine, PanelTitle } from '../../ui/Panel';
 import type { StageProps } from '../props';
 import { Feeds } from './Feeds';
+import { Loud } from './Loud';
 import { Routes } from './Routes';
 import { Sums } from './Sums';
 import { useSource } from './useSource';
 
 const PARTS = [
   ['feeds', 'Feeds'],
+  ['level', 'Level'],
   ['sum', 'Sum'],
   ['route', 'Route'],
 ] as const;
@@ -35,6 +37,7 @@ export function SourcePanel({ work }: StageProps) {
         ))}
       </ToggleButtonGroup>
       {at.source && sourcePart === 'feeds' && <Feeds work={work} at={at} source={at.source} />}
+      {at.source && sourcePart === 'level' && <Loud work={work} at={at} source={at.source} />}
       {at.source && sourcePart === 'sum' && <Sums source={at.source} />}
       {at.source && sourcePart === 'route' && <Routes work={work} at={at} source={at.source} />}
       <KeyLine>Space records the wires · ? all keys</KeyLine>
