@@ -25,6 +25,7 @@ def test_a_phone_is_let_in_turns_and_is_sent_away(page: Page, handset: Page) -> 
         body = {"slot": slot, "name": name}
         httpx.post(f"{page.address}/api/projects/wren/processor/store", json=body).raise_for_status()
     page.stage("handover")
+    page.test_id("handover-customer").click()
     page.type_into("Lift of the lowest", "4")
     page.until(lambda: httpx.get(f"{page.address}{CUSTOMER}").json()["said"])
     page.type_into("Address for phones", "127.0.0.3")

@@ -9,10 +9,12 @@ from tests.ui.browser import Page
 
 def test_a_project_is_saved_opened_and_refused(page: Page, tmp_path: Path) -> None:
     page.stage("handover")
+    page.test_id("handover-customer").click()
     page.named("Your shop").send_keys("Lapwing & Sons")
     report = httpx.get(page.test_id("report").get_attribute("href"), timeout=60).text
     assert "Lapwing &amp; Sons" in report
     assert "7 of 7 loudspeakers" in report
+    page.test_id("handover-files").click()
     link = page.test_id("whole-project").get_attribute("href")
     saved = tmp_path / "van.imbrix"
     saved.write_bytes(httpx.get(link, timeout=60).content)

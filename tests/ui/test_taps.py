@@ -58,6 +58,7 @@ def test_a_crossover_becomes_of_linear_phase_and_taps_are_found(page: Page) -> N
     assert kept["says"].startswith("linear phase, 20")
     assert page.button("WAV") or page.find("a[href$='tweeter-l.wav']")
     page.stage("handover")
+    page.test_id("handover-files").click()
     assert page.named("Taps of Tweeter L as WAV").get_attribute("href").endswith("/taps/tweeter-l.wav")
     page.stage("voice")
     page.choose("Below the plot", "Below: envelope")

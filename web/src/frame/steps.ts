@@ -95,6 +95,8 @@ function placeOf(step: Step) {
       return { sourcePart: 'feeds' as const };
     case 'drivers':
       return { tab: 'record' as const, olderTake: null, ...(step.channel ? { selection: step.channel } : {}) };
+    case 'handover':
+      return { handoverPart: 'processor' as const };
     case 'seams':
       return { seam: WHOLE };
     case 'voice':

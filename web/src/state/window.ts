@@ -97,6 +97,7 @@ interface Looking {
 interface Measuring {
   part: RigPart;
   sourcePart: 'feeds' | 'level' | 'sum' | 'route';
+  handoverPart: 'processor' | 'customer' | 'files';
   /** The two feeds whose sum is looked at, as `sum-1-2`; `sum` for the first two. */
   sourceSum: string;
   /** The inputs of the processor whose wires the two leads hold; 0 for a lead that hangs free. */
@@ -246,6 +247,7 @@ const looking: Slice<Looking> = () => ({
 const measuring: Slice<Measuring> = () => ({
   part: 'device',
   sourcePart: 'feeds',
+  handoverPart: 'processor',
   sourceSum: 'sum',
   sourceWires: [1, 2],
   sourceInput: 0,

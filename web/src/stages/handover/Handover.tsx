@@ -1,6 +1,8 @@
 /** Handover: send, read back, store in a slot, download the settings. */
 import Box from '@mui/material/Box';
 import Link from '@mui/material/Link';
+import ToggleButton from '@mui/material/ToggleButton';
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { useMemo } from 'react';
 import { KeyLine, PanelTitle, Section } from '../../ui/Panel';
 import { Plot } from '../../plot/Plot';
@@ -9,7 +11,7 @@ import { HintToggle } from '../common/Hint';
 import { PlotHead } from '../common/PlotHead';
 import { Stack } from '../common/Stack';
 import { minus } from '../../ui/format';
-import { useWindow } from '../../state/window';
+import { usePick, useWindow } from '../../state/window';
 import type { Work } from '../../state/project';
 import type { StageProps } from '../props';
 import { Coefficients } from './Coefficients';
@@ -79,46 +81,84 @@ function OutputPlots({ work }: { work: Work }) {
   );
 }
 
+const PARTS = [
+  ['processor', 'Processor'],
+  ['customer', 'Customer'],
+  ['files', 'Files'],
+] as const;
+
 export function HandoverPanel({ work }: StageProps) {
   const { project, slug } = work;
   const { link } = project;
+  const { handoverPart, set } = usePick('handoverPart', 'set');
   const [left, done] = link.by_hand ? ['to type', 'typed'] : ['unsent', 'sent'];
-  const base = `/api/projects/${slug}/export`;
   return (
     <>
       <PanelTitle title="Handover" aside={link.unsent.length ? `${link.unsent.length} ${left}` : `all ${done}`} />
-      {link.by_hand ? <ByHand work={work} /> : <Sent work={work} />}
-      <Section title="What the outputs hear" aside={`${link.limits.inputs} inputs`}>
-        <Box component="ul" sx={{ m: 0, pl: 2, fontSize: 12.5 }} data-testid="routing">
-          {link.routing.map((one) => (
-            <li key={one.hears}>{minus(`${one.channels.join(', ')}: ${one.hears}`)}</li>
-          ))}
-        </Box>
-      </Section>
-      <Slots work={work} />
-      {/* Tastes are sent one after another. */}
-      {!link.by_hand && <Tastes work={work} />}
-      <Customer work={work} />
-      <Report slug={slug} />
-      <Coefficients work={work} />
-      <TapsFiles work={work} />
-      <Section title="Download">
-        <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.5, fontSize: 13 }}>
-          <Link href={`/api/projects/${slug}/project.imbrix`} download data-testid="whole-project">
-            The whole project as one file, with all takes
-          </Link>
-          <Link href={`/api/projects/${slug}/project.imbrix?sound=false`} download data-testid="project-without-sound">
-            The same without raw sound, much smaller
-          </Link>
-          <Link href={`${base}/settings.json`} download>
-            Settings as JSON
-          </Link>
-          <Link href={`${base}/settings.csv`} download>
-            Settings as CSV
-          </Link>
-        </Box>
-      </Section>
+      <ToggleButtonGroup
+        exclusive
+        fullWidth
+        size="small"
+        value={handoverPart}
+        aria-label="What to hand over"
+        onChange={(_e, value) => value && set({ handoverPart: value })}>
+        {PARTS.map(([id, name]) => (
+          <ToggleButton key={id} value={id} data-testid={`handover-${id}`} sx={{ py: 0.2, px: 0.5, fontSize: 12.5 }}>
+            {name}
+          </ToggleButton>
+        ))}
+      </ToggleButtonGroup>
+      {handoverPart === 'processor' && (
+        <>
+          {link.by_hand ? <ByHand work={work} /> : <Sent work={work} />}
+          <Slots work={work} />
+          {/* Tastes are sent one after another. */}
+          {!link.by_hand && <Tastes work={work} />}
+          <Section title="What the outputs hear" aside={`${link.limits.inputs} inputs`}>
+            <Box component="ul" sx={{ m: 0, pl: 2, fontSize: 12.5 }} data-testid="routing">
+              {link.routing.map((one) => (
+                <li key={one.hears}>{minus(`${one.channels.join(', ')}: ${one.hears}`)}</li>
+              ))}
+            </Box>
+          </Section>
+        </>
+      )}
+      {handoverPart === 'customer' && (
+        <>
+          <Report slug={slug} />
+          <Customer work={work} />
+        </>
+      )}
+      {handoverPart === 'files' && (
+        <>
+          <Downloads slug={slug} />
+          <Coefficients work={work} />
+          <TapsFiles work={work} />
+        </>
+      )}
       <KeyLine>Ctrl K find an action · ? all keys</KeyLine>
     </>
+  );
+}
+
+function Downloads({ slug }: { slug: string }) {
+  const base = `/api/projects/${slug}/export`;
+  return (
+    <Section title="Download">
+      <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.5, fontSize: 13 }}>
+        <Link href={`/api/projects/${slug}/project.imbrix`} download data-testid="whole-project">
+          The whole project as one file, with all takes
+        </Link>
+        <Link href={`/api/projects/${slug}/project.imbrix?sound=false`} download data-testid="project-without-sound">
+          The same without raw sound, much smaller
+        </Link>
+        <Link href={`${base}/settings.json`} download>
+          Settings as JSON
+        </Link>
+        <Link href={`${base}/settings.csv`} download>
+          Settings as CSV
+        </Link>
+      </Box>
+    </Section>
   );
 }
