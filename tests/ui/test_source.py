@@ -79,7 +79,7 @@ def test_exchanged_wires_and_a_stopped_track_are_said(page: Page) -> None:
 
 
 def turn_the_knob(page: Page, volume: int) -> None:
-    page.type_into("Volume of the stand-in’s source, of 40", str(volume))
+    page.type_into("Stand-in’s volume", str(volume))
     page.until(lambda: httpx.get(f"{page.address}/api/rig", timeout=60).json()["practice"]["source_volume"] == volume)
 
 
@@ -101,3 +101,27 @@ def test_the_source_is_turned_up_until_it_distorts_and_the_sensitivity_is_set(pa
     assert inputs[0]["gain_db"] != 0
     page.button("begin anew").click()
     page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=clean-1]"))
+
+
+def test_fader_and_balance_tell_which_wire_is_which(page: Page) -> None:
+    now = httpx.get(f"{page.address}/api/rig", timeout=60).json()["practice"]
+    httpx.put(f"{page.address}/api/rig/practice", json={**now, "front_and_rear_exchanged": True}, timeout=60)
+    page.stage("source")
+    page.test_id("source-level").click()
+    page.choose("Second wire, of input", "3 · Rear left")
+    page.test_id("listen-loud").click()
+    page.until(lambda: "clean" in page.test_id("loud-3").text)
+    for end, knob in (("front", "-10"), ("rear", "10")):
+        page.type_into("Fader", knob)
+        page.until(
+            lambda k=knob: httpx.get(f"{page.address}/api/rig", timeout=60).json()["practice"]["source_fader"] == int(k)
+        )
+        page.button(f"Fader at the {end}").click()
+        page.until(lambda e=end: page.button(f"Fader at the {e}").get_attribute("aria-pressed") == "true")
+    assert serious(page) == []
+    page.test_id("listen-loud").click()
+    button = page.test_id("put-right")
+    assert button.text == "Inputs 1 and 3 are exchanged: put it right"
+    page.after(button.click)
+    page.until(lambda: source(page)["exchanged"] is None)
+    assert [one["group"] for one in source(page)["inputs"][:4:2]] == ["rear", "front"]

@@ -12,7 +12,7 @@ from imbrix.standins.places.van import SLUG
 from imbrix.standins.practice import Practice
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.sound.recorder import Recorder
-from imbrix.work.source import loud
+from imbrix.work.source import ends, loud, undo
 from imbrix.work.state.source import source_state
 from imbrix.work.tune import revisions
 
@@ -88,3 +88,44 @@ def test_a_feed_that_never_distorted_says_so(demo: Workspace) -> None:
     kept = loud.known(demo, SLUG)
     assert kept[1].over_db is None
     assert any("did not distort as loud as it was" in one for one in source_state(demo, SLUG).loud_says)
+
+
+def at_ends(space: Workspace, recorder: Recorder) -> None:
+    for end, fader, balance in (("front", -10, 0), ("rear", 10, 0), ("left", 0, -10), ("right", 0, 10)):
+        turned = {"source_fader": fader, "source_balance": balance}
+        begun = recorder.progress.averages
+        space.standin.practice = space.standin.practice.model_copy(update=turned)
+        until(lambda since=begun: recorder.progress.averages > since + 2 * 48_000)
+        loud.note_end(recorder, end)
+        until(lambda e=end: e in (recorder.progress.result or {}).get("ends", []))
+
+
+@pytest.mark.parametrize("exchanged", [False, True])
+def test_the_knobs_tell_which_wire_is_which(demo: Workspace, exchanged: bool) -> None:
+    demo.pace = 30.0
+    demo.standin.practice = Practice(source_volume=24, front_and_rear_exchanged=exchanged)
+    for pair in ((1, 3), (2, 4)):
+        recorder = Recorder(demo)
+        loud.start(recorder, SLUG, pair)
+        until(lambda r=recorder: (r.progress.result or {}).get("wires"))
+        at_ends(demo, recorder)
+        recorder.abort()
+        recorder.wait()
+    found = ends.found(demo, SLUG)
+    truth = {1: "front", 2: "front", 3: "rear", 4: "rear"}
+    if exchanged:
+        truth = {1: "rear", 2: "rear", 3: "front", 4: "front"}
+    assert {number: str(one.group) for number, one in found.items()} == truth
+    assert {number: one.side for number, one in found.items()} == {1: "left", 2: "right", 3: "left", 4: "right"}
+    said = source_state(demo, SLUG).ends_say
+    assert any("as it should be" in one for one in said) is not exchanged
+    assert any("its wire is rear left" in one for one in said) is exchanged
+    assert source_state(demo, SLUG).exchanged == ((1, 3) if exchanged else None)
+    while source_state(demo, SLUG).exchanged:
+        revisions.commit(demo, SLUG, undo.put_right(demo, SLUG), "Put right")
+    assert all("as it should be" in one for one in source_state(demo, SLUG).ends_say)
+
+
+def test_a_knob_is_noted_only_while_somebody_listens(demo: Workspace) -> None:
+    with pytest.raises(ConflictError, match="nobody listens"):
+        loud.note_end(Recorder(demo), "front")

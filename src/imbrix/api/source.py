@@ -12,7 +12,7 @@ from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import ChannelId, Request
 from imbrix.core.tune.edits import Edit
 from imbrix.formats import wav
-from imbrix.work.source import feeds, loud, proof, recording, routes, undo
+from imbrix.work.source import ends, feeds, loud, proof, recording, routes, undo
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.state.source import SourceState, source_state
 from imbrix.work.tune import revisions
@@ -101,6 +101,14 @@ def get_tone(
 def post_loud(slug: Slug, body: LoudIn, recorder: AtRecorder) -> Begun:
     """Wires are heard while somebody turns the volume up, until it is stopped; the highest clean level is kept."""
     loud.start(recorder, slug, body.inputs, body.hertz)
+    return Begun(stage=recorder.progress.stage)
+
+
+@router.post("/ends/{end}", summary="Say that a knob is at its end")
+def post_end(slug: Slug, end: ends.End, space: AtSpace, recorder: AtRecorder) -> Begun:
+    """While the wires are listened to: fader at the front or the rear, balance at the left or the right."""
+    space.layout(slug)
+    loud.note_end(recorder, end)
     return Begun(stage=recorder.progress.stage)
 
 

@@ -80,6 +80,14 @@ class HeadUnit:
         level = FULL_DBFS + one.gain_db - 1.0 * (STEPS - volume)
         return (-1.0 if one.inverted else 1.0) * 10 ** (level / 20)
 
+    def _knobs(self, number: int, fader: int, balance: int) -> float:
+        """What fader and balance leave of a wire: the first two are in front, the next two in the rear; ten steps from
+        the middle to silence, the other end staying as it is."""
+        left, right = self.wires[number - 1].mix
+        away = max(0, fader) if number <= 2 else max(0, -fader) if number <= 4 else 0
+        aside = max(0, balance) if left > right else max(0, -balance) if right > left else 0
+        return float(np.prod([0.0 if each >= 10 else 10 ** (-each * 3 / 20) for each in (away, aside)]))
+
     def play(
         self,
         track: FloatArray,
@@ -91,6 +99,8 @@ class HeadUnit:
         stops_s: float | None = None,
         chime: bool = False,
         goes_on_s: float | None = None,
+        fader: int = 0,
+        balance: int = 0,
     ) -> FloatArray:
         """What a recorder (`rate`) hears in `size` samples of some of its wires (from 1) while it plays a track (m, 2)
         at the inner rate, round and round from anywhere, or on from `goes_on_s` after its start; (size, wires).
@@ -113,7 +123,7 @@ class HeadUnit:
             mixed = sound @ np.array(one.mix)
             sos = one.sections(self._lift(volume))
             filtered = scipy.signal.sosfilt(sos, mixed) if sos.size else mixed
-            level = self._factor(one, volume) * filtered
+            level = self._factor(one, volume) * self._knobs(number, fader, balance) * filtered
             moments = np.arange(size) / rate * RATE * (1 + self.ppm * 1e-6)
             at_recorder = _at(level, moments + begins % 1 + ran_in - one.delay_s * RATE)
             out[:, n] = _limited(at_recorder)

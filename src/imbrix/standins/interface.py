@@ -213,14 +213,20 @@ class StandinInterface:
         stops = STOPS_AT * size / rate if practice.track_stops else None
         volume, chime = practice.source_volume, practice.chime
         fed = np.zeros((size, inputs))
-        fed[:, : len(wires)] = unit.play(self.track, size, rate, wires, self._random, volume, stops, chime)
+        fader, balance = practice.source_fader, practice.source_balance
+        fed[:, : len(wires)] = unit.play(
+            self.track, size, rate, wires, self._random, volume, stops, chime, fader=fader, balance=balance
+        )
         if practice.wire_inverted and inputs > 1:
             fed[:, 1] *= -1
         return fed
 
     def _swapped(self, wires: tuple[int, ...]) -> tuple[int, ...]:
         """Which wires really hang where these should."""
-        exchanged = {1: 2, 2: 1} if self.practice.wires_exchanged and len(self.stands.head_unit.wires) > 1 else {}
+        there = len(self.stands.head_unit.wires)
+        exchanged = {1: 2, 2: 1} if self.practice.wires_exchanged and there > 1 else {}
+        if self.practice.front_and_rear_exchanged and there > 3:
+            exchanged = {1: 3, 2: 4, 3: 1, 4: 2}
         return tuple(exchanged.get(one, one) for one in wires)
 
     def _run_wires(self, size: int, inputs: tuple[int, ...], block: int) -> Iterator[FloatArray]:
@@ -232,7 +238,16 @@ class StandinInterface:
             yield from self._run_on(size, inputs, wires, block)
             return
         heard = unit.play(
-            self.track, size, self.rate, wires, self._random, practice.source_volume, stops, practice.chime
+            self.track,
+            size,
+            self.rate,
+            wires,
+            self._random,
+            practice.source_volume,
+            stops,
+            practice.chime,
+            fader=practice.source_fader,
+            balance=practice.source_balance,
         )
         if practice.wire_inverted:
             heard[:, [n for n, one in enumerate(inputs) if self.leads[one] == 2]] *= -1
@@ -257,6 +272,8 @@ class StandinInterface:
                     self._random,
                     self.practice.source_volume,
                     goes_on_s=made / self.rate,
+                    fader=self.practice.source_fader,
+                    balance=self.practice.source_balance,
                 )
                 made += length
                 piece = np.concatenate((piece, more))

@@ -23,7 +23,8 @@ class Practice(BaseModel):
     The jig's `clips` hold nothing, each other, the known resistor, the driver at `clipped_output` (from 1), which may
     be loaded with `loading_amount` grams on its cone or a box of so many litres, or the `network` of the parts box:
     some drivers beside each other, each through its parts. `turned_deg` is the angle by which the
-    drivers are turned away from the microphone, `source_volume` where the knob of the source stands, of 40. `ears` are
+    drivers are turned away from the microphone, `source_volume` where the knob of the source stands, of 40, its
+    `source_fader` from the front (-10) to the rear (10), its `source_balance` from left to right. `ears` are
     those of the stand-in's listener, drawn from a number: 0 hears what the place gives, others are off in some octaves.
     """
 
@@ -52,6 +53,9 @@ class Practice(BaseModel):
     device_vanishes: bool = False
     jig_unplugged: bool = False
     source_volume: int = Field(default=28, ge=1, le=40)
+    source_fader: int = Field(default=0, ge=-10, le=10)
+    source_balance: int = Field(default=0, ge=-10, le=10)
+    front_and_rear_exchanged: bool = False
     wires_exchanged: bool = False
     wire_inverted: bool = False
     track_stops: bool = False

@@ -61,6 +61,8 @@ class Place:
         if len(self.head_unit.wires) > 1:
             said["wires_exchanged"] = "Wires 1 and 2 of the source are exchanged"
             said["wire_inverted"] = "Wire 2 of the source is inverted"
+        if len(self.head_unit.wires) > 3:
+            said["front_and_rear_exchanged"] = "Front and rear wires of the source are exchanged"
         said["track_stops"] = "The source's track is stopped halfway"
         said["chime"] = "A chime sounds while the source plays"
         return said

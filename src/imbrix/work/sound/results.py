@@ -38,6 +38,8 @@ class Result(TypedDict, total=False):
     """The interface check: when it was made."""
     wires: list[Volume]
     """The source turned up: each wire that is heard."""
+    ends: list[str]
+    """The source turned up: at which ends of its knobs it was heard."""
     looks: str
     """The jig while it is watched: what hangs on its clips, in words."""
     standard: str

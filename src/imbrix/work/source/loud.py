@@ -17,12 +17,14 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.rig import rig
 from imbrix.work.sound.recorder import Recorder, Stopped
 from imbrix.work.sound.results import Volume
-from imbrix.work.source import feeds
+from imbrix.work.source import ends, feeds
+from imbrix.work.source.ends import ENDS, End
 from imbrix.work.source.recording import leads_of
 from imbrix.work.tune.revisions import head
 
 LONGEST_S = 1800
 SILENT_S = 20.0
+SILENT_DBFS = -120.0
 HEADROOM_DB = 3.0
 APART_DB = 0.5
 """Feeds that differ by less are alike."""
@@ -79,11 +81,27 @@ def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], hertz: int = 
             for number, one in zip(numbers, wires, strict=True)
         ]
 
+    waits: dict[End, int] = {}
+    at_ends: dict[int, dict[End, float]] = {number: {} for number in numbers}
+
+    def note_ends() -> None:
+        """Levels of the second window after a knob was said to be at its end: the first may still have moved."""
+        for end in [one for one in ENDS if one in recorder.asked]:
+            recorder.asked.discard(end)
+            waits[end] = 2
+        for end in tuple(waits):
+            waits[end] -= 1
+            if waits[end] <= 0:
+                del waits[end]
+                for number, one in zip(numbers, wires, strict=True):
+                    at_ends[number][end] = one.now.level_db if one.now else SILENT_DBFS
+
     def on_block(block: FloatArray) -> bool:
         nonlocal count
         count += block.shape[0]
         if any([one.feed(block[:, n]) for n, one in enumerate(wires)]):
-            recorder.say(result={"wires": told()}, averages=count)
+            note_ends()
+            recorder.say(result={"wires": told(), "ends": _noted(at_ends)}, averages=count)
             levels = [one.now.level_db for one in wires if one.now and one.now.distortion < DISTORTED]
             if len(levels) == 2:
                 differs.append(levels[1] - levels[0])
@@ -107,9 +125,21 @@ def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], hertz: int = 
             if simulated:
                 simulated.leads = {}
         _keep(space, slug, dict(zip(numbers, wires, strict=True)), float(np.median(differs)) if differs else None)
+        ends.keep(space, slug, at_ends)
         recorder.say(stage="done", message="", seconds_left=0.0, result={"wires": told()})
 
     recorder.start("volume", job, project=slug, purpose="feed")
+
+
+def _noted(at_ends: dict[int, dict[End, float]]) -> list[str]:
+    return sorted({end for one in at_ends.values() for end in one})
+
+
+def note_end(recorder: Recorder, end: End) -> None:
+    """Say that a knob of the source stands at an end now. Raises ConflictError where nobody listens."""
+    if recorder.progress.kind != "volume" or recorder.progress.stage != "playing":
+        raise ConflictError("nobody listens to the wires: begin that first")
+    recorder.asked.add(end)
 
 
 def _keep(space: Workspace, slug: str, wires: dict[int, Loudness], differs_db: float | None) -> None:
@@ -131,7 +161,7 @@ def _keep(space: Workspace, slug: str, wires: dict[int, Loudness], differs_db: f
 def forget(space: Workspace, slug: str) -> None:
     """Begin anew: another volume, another source."""
     space.layout(slug)
-    documents.change(space, _key(slug), lambda before: {k: v for k, v in before.items() if k != "loud"})
+    documents.change(space, _key(slug), lambda before: {k: v for k, v in before.items() if k not in ("loud", "ends")})
     space.changed()
 
 

@@ -14,6 +14,7 @@ from imbrix.core.tune.routing import input_of, sources
 from imbrix.core.tune.tune import Band, Input, Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.source import ends
 from imbrix.work.source.feeds import GRID, Feed, feeds, meant, say_meant
 from imbrix.work.tune.revisions import head
 
@@ -126,7 +127,11 @@ def left_db(values: ComplexArray, feed: Feed) -> float:
 
 
 def exchanged(space: Workspace, slug: str) -> tuple[int, int] | None:
-    """Two inputs of one group that carry each other's side; None where there are none."""
+    """Two inputs that carry what the other is for, by their recordings or by the source's knobs; None where there are
+    none."""
+    by_knobs = ends.exchanged(space, slug)
+    if by_knobs is not None:
+        return by_knobs
     there = feeds(space, slug)
     for number, feed in there.items():
         for other, partner in there.items():
@@ -147,7 +152,7 @@ def put_right(space: Workspace, slug: str) -> list[Edit]:
     """
     pair = exchanged(space, slug)
     if pair is None:
-        raise ConflictError("no two inputs carry each other's side")
+        raise ConflictError("no two inputs carry what the other is for")
     there = meant(space, slug)
     one, other = pair
     edits: list[Edit] = []

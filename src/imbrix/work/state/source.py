@@ -14,7 +14,7 @@ from imbrix.core.tune.routing import Sources, input_of, level_words, sources
 from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.source import feeds, loud, routes, undo
+from imbrix.work.source import ends, feeds, loud, routes, undo
 from imbrix.work.source.feeds import Feed, Leads
 from imbrix.work.takes.shelf import takes
 from imbrix.work.tune.revisions import head
@@ -116,6 +116,7 @@ class SourceState(BaseModel):
     input_bands: int
     loud: list[LoudState]
     loud_says: list[str]
+    ends_say: list[str]
 
 
 def source_state(space: Workspace, slug: str) -> SourceState:
@@ -131,6 +132,7 @@ def source_state(space: Workspace, slug: str) -> SourceState:
         str(names),
         feeds.leads(space, slug),
         str(loud.known(space, slug)),
+        str(ends.known(space, slug)),
         processors.key_of(space, slug),
     )
     return space.memory.of(STATES, key, lambda: _state(space, slug, there))
@@ -209,6 +211,7 @@ def _state(space: Workspace, slug: str, there: dict[int, Feed]) -> SourceState:
             if number in names
         ],
         loud_says=loud.says(space, slug),
+        ends_say=ends.says(space, slug),
     )
 
 

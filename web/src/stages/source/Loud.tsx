@@ -1,4 +1,5 @@
 /** How loud the source gets: a tone is heard while the volume is turned up, and the inputs' sensitivity follows. */
+import CheckIcon from '@mui/icons-material/CheckOutlined';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
@@ -15,6 +16,13 @@ import { Row, Section } from '../../ui/Panel';
 import { hertz, plain, signed } from '../../ui/format';
 import { Meters } from '../common/Meters';
 import type { useSource } from './useSource';
+
+const ENDS = [
+  { end: 'front', text: 'Fader at the front' },
+  { end: 'rear', text: 'Fader at the rear' },
+  { end: 'left', text: 'Balance left' },
+  { end: 'right', text: 'Balance right' },
+] as const;
 
 const TONES = [
   { value: 1000, text: '1 kHz' },
@@ -55,6 +63,9 @@ export function Loud({ work, at, source }: { work: Work; at: ReturnType<typeof u
     );
   const turn = (values: Partial<Practice>) =>
     void work.onRig(() => settled(client.PUT('/api/rig/practice', { body: { ...practice, ...values } as never })));
+  const note = (end: (typeof ENDS)[number]['end']) =>
+    void settled(client.POST('/api/projects/{slug}/source/ends/{end}', { params: { path: { slug, end } } }));
+  const putRight = () => void work.act(() => settled(client.POST('/api/projects/{slug}/source/put-right', at.path)));
   const forget = () => void settled(client.DELETE('/api/projects/{slug}/source/loud', at.path)).then(at.anew);
   return (
     <>
@@ -96,7 +107,7 @@ export function Loud({ work, at, source }: { work: Work; at: ReturnType<typeof u
       {practice && (
         <Row>
           <NumberField
-            label="Volume of the stand-in’s source, of 40"
+            label="Stand-in’s volume"
             value={practice.source_volume}
             digits={0}
             step={1}
@@ -104,6 +115,26 @@ export function Loud({ work, at, source }: { work: Work; at: ReturnType<typeof u
             min={1}
             max={40}
             onCommit={(source_volume) => turn({ source_volume })}
+          />
+          <NumberField
+            label="Fader"
+            value={practice.source_fader}
+            digits={0}
+            step={1}
+            coarse={5}
+            min={-10}
+            max={10}
+            onCommit={(source_fader) => turn({ source_fader })}
+          />
+          <NumberField
+            label="Balance"
+            value={practice.source_balance}
+            digits={0}
+            step={1}
+            coarse={5}
+            min={-10}
+            max={10}
+            onCommit={(source_balance) => turn({ source_balance })}
           />
         </Row>
       )}
@@ -132,6 +163,26 @@ export function Loud({ work, at, source }: { work: Work; at: ReturnType<typeof u
             </Typography>
           </Box>
         ))}
+      {listening && (
+        <Section title="Which is which" aside="press when the knob is there">
+          <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 0.5 }}>
+            {ENDS.map(({ end, text }) => {
+              const noted = progress.result?.ends?.includes(end) ?? false;
+              return (
+                <Button
+                  key={end}
+                  size="small"
+                  variant="outlined"
+                  aria-pressed={noted}
+                  startIcon={noted ? <CheckIcon sx={{ fontSize: 14 }} /> : undefined}
+                  onClick={() => note(end)}>
+                  {text}
+                </Button>
+              );
+            })}
+          </Box>
+        </Section>
+      )}
       {mine && !listening && progress.message && (
         <Typography role="status" sx={{ fontSize: 12.5, color: own.clayText }}>
           {progress.message}
@@ -186,7 +237,12 @@ export function Loud({ work, at, source }: { work: Work; at: ReturnType<typeof u
           </Typography>
         </>
       )}
-      {source.loud_says.map((one) => (
+      {source.exchanged && !listening && (
+        <Button variant="outlined" onClick={putRight} data-testid="put-right">
+          {`Inputs ${source.exchanged.join(' and ')} are exchanged: put it right`}
+        </Button>
+      )}
+      {[...source.ends_say, ...source.loud_says].map((one) => (
         <Typography key={one} sx={{ fontSize: 12 }} color="text.secondary">
           {`${one}.`}
         </Typography>
