@@ -39,10 +39,7 @@ SLOPE_DB: dict[int, float] = {6: 2.0, 12: 0.6, 18: 0.3, 24: 0.0, 30: 0.3, 36: 0.
 """What a slope costs beside what is lost by it: a shallow one protects less, a steep one rings longer (common practice,
 no source)."""
 CORNER_REACH = 1.4
-"""By so much a search moves a corner from where it begins, in two steps; farther where the last one is the best."""
-FARTHEST = 5
-"""So many steps at most, for corners up to this: above it, what a seam loses at one spot says little of the next."""
-FARTHER_HZ = 1000.0
+"""By so much at most a search moves a corner from where it would begin."""
 GLANCE = 8
 """How wide a search is that only compares crossovers of one seam."""
 ALL_PASS_HZ = tuple(float(at) for at in np.geomspace(45.0, 450.0, 9))
@@ -195,14 +192,6 @@ def _lower_ends(
             yield SetCrossover(channel=name, end="high_pass", shape=shape, slope_db=slope, corner_hz=hertz)
 
 
-_Tried = tuple[float, Edit | None, Crossover]
-"""What a crossover costs, the edit that sets it, and itself."""
-
-
-def _costs(one: _Tried) -> float:
-    return one[0]
-
-
 @dataclass
 class _Work:
     """The search for one system."""
@@ -277,42 +266,27 @@ class _Work:
             if now is None:
                 continue
             stands = self._cost_at(tune, seam)
-            best: _Tried = (stands, None, now)
-            if allowed.corners:
-                best = min(best, *self._at_corners(tune, seam, now), key=_costs)
-            if allowed.slopes and not now.taps:
-                at = best[2]
-                slopes = [self._tried(tune, seam, at, {**at.model_dump(), **one}) for one in self._slopes()]
-                best = min(best, *slopes, key=_costs)
-            least, edit, _ = best
+            least, edit = stands, None
+            for turn in (
+                self._corners(seam) if allowed.corners else [],
+                self._slopes() if allowed.slopes and not now.taps else [],
+            ):
+                tried = [self._tried(tune, seam, now, {**now.model_dump(), **one}) for one in turn]
+                cost, this, end = min(tried, key=lambda one: one[0], default=(least, None, now))
+                if cost < least:
+                    least, edit, now = cost, this, end
             if edit is not None and least < stands - CHANGE_DB:
                 edits.append(edit)
                 tune = apply(tune, [edit], self.system.layout, self.system.limits)
         return edits
 
-    def _at_corners(self, tune: Tune, seam: Seam, now: Crossover) -> list["_Tried"]:
-        """What comes of corners about that where a seam begins, within what makes sense there; farther off where the
-        last one that was tried is the best."""
+    def _corners(self, seam: Seam) -> list[dict[str, object]]:
+        """Corners about that where a seam begins, within what makes sense there."""
         begin = self.corners[seam.uppers[0]].high_pass
-
-        def at(steps: int) -> float:
-            hertz = begin.hertz * CORNER_REACH ** (steps / 2)
-            return float(f"{min(max(hertz, begin.least_hz), begin.most_hz):.2g}")
-
-        def tried(steps: int) -> _Tried:
-            return self._tried(tune, seam, now, {**now.model_dump(), "corner_hz": at(steps)})
-
-        found = {steps: tried(steps) for steps in range(-2, 3)}
-        for way in (-1, 1) if begin.hertz <= FARTHER_HZ else ():
-            last = 2 * way
-            while (
-                abs(last) < FARTHEST
-                and min(found, key=lambda one: found[one][0]) == last
-                and at(last + way) != at(last)
-            ):
-                last += way
-                found[last] = tried(last)
-        return list(found.values())
+        low = max(begin.least_hz, begin.hertz / CORNER_REACH)
+        high = min(begin.most_hz, begin.hertz * CORNER_REACH)
+        hertz = {low, float(np.sqrt(low * begin.hertz)), begin.hertz, float(np.sqrt(begin.hertz * high)), high}
+        return [{"corner_hz": float(f"{at:.2g}")} for at in sorted(hertz)]
 
     def _slopes(self) -> list[dict[str, object]]:
         return [
@@ -321,7 +295,9 @@ class _Work:
             if slope in self.system.limits.slopes_of(shape)
         ]
 
-    def _tried(self, tune: Tune, seam: Seam, now: Crossover, values: dict[str, object]) -> "_Tried":
+    def _tried(
+        self, tune: Tune, seam: Seam, now: Crossover, values: dict[str, object]
+    ) -> tuple[float, Edit | None, Crossover]:
         end = Crossover.model_validate(values)
         if end == now:
             return float("inf"), None, now
