@@ -13,7 +13,7 @@ import { running } from '../../state/socket';
 import { usePick } from '../../state/window';
 import { Choice, NumberField } from '../../ui/Field';
 import { Row, Section } from '../../ui/Panel';
-import { hertz, plain, signed } from '../../ui/format';
+import { hertz, minus, plain, signed } from '../../ui/format';
 import { Meters } from '../common/Meters';
 import type { useSource } from './useSource';
 
@@ -244,7 +244,7 @@ export function Loud({ work, at, source }: { work: Work; at: ReturnType<typeof u
       )}
       {[...source.ends_say, ...source.loud_says].map((one) => (
         <Typography key={one} sx={{ fontSize: 12 }} color="text.secondary">
-          {`${one}.`}
+          {minus(`${one}.`)}
         </Typography>
       ))}
     </>
