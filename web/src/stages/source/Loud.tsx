@@ -145,7 +145,12 @@ export function Loud({ work, at, source }: { work: Work; at: ReturnType<typeof u
             <Typography sx={{ fontSize: 12.5 }}>{name(one.input)}</Typography>
             <Typography
               role="status"
-              sx={{ fontSize: 24, lineHeight: '30px', fontWeight: 600, color: one.distorts ? own.clayText : own.good }}>
+              sx={{
+                fontSize: 24,
+                lineHeight: '30px',
+                fontWeight: 600,
+                color: one.level_db === null ? own.quiet : one.distorts ? own.clayText : own.good,
+              }}>
               {one.level_db === null
                 ? 'no steady tone'
                 : one.distorts
