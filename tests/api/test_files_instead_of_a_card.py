@@ -9,10 +9,11 @@ from starlette.testclient import TestClient
 
 from imbrix.core.impedance.impedance import impedance
 from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
+from imbrix.core.passive.network import Branch
 from imbrix.formats.sweep_package import read_package
 from imbrix.formats.text_curve import TextCurve, read_curve
 from imbrix.formats.wav import read_wav, write_wav
-from imbrix.standins.jig import JigModel, JigStream
+from imbrix.standins.jig import Hung, JigModel, JigStream
 from imbrix.standins.places import van
 from tests.api.test_api import BASE, picture
 
@@ -30,8 +31,8 @@ def curve_of(client: TestClient, take: int) -> TextCurve:
 def jigged(settings: SweepSettings, ohms: float | None, model: JigModel = IDEAL, early: int = 9000) -> np.ndarray:
     """Both voltages (n, 2) of a jig with the sub of the demo, or so many ohm, on its clips."""
     sound = np.concatenate((np.zeros(early), exponential_sweep(settings).samples, np.zeros(48_000)))
-    what = van.MOTORS[0].circuit if ohms == -1 else ohms
-    return JigStream(model, what, sound.size, settings.rate).process(sound)
+    what = (Hung(1, van.MOTORS[0].circuit, Branch(driver="sub")),) if ohms == -1 else ohms
+    return JigStream(model, what, sound.size, settings.rate).process(sound)[:, :2]
 
 
 @pytest.mark.parametrize("asked", [{"low_hz": 4, "length": 2**18}, {"low_hz": 10, "rate": 96_000}], ids=str)
