@@ -1,6 +1,7 @@
 """The alignment of a whole system: against closed forms, an exhaustive search, scipy's differential evolution, and what
 the stand-ins know of themselves."""
 
+from dataclasses import replace
 from itertools import product
 
 import numpy as np
@@ -345,3 +346,22 @@ def test_beside_the_loss_a_period_and_the_way_of_moving_count() -> None:
     assert (
         tables["midbass-l", "midbass-r"].at(np.array(0), 1) - tables["midbass-l", "midbass-r"].at(np.array(0), 0) > 20
     )
+
+
+def test_slopes_are_tried_from_several_places_only() -> None:
+    """At one spot another slope wins what a head that moves loses again."""
+
+    def slopes(places: int) -> set[int]:
+        system = drawn_system(3)
+        several = np.concatenate([system.bare] * places)
+        found = proposed(replace(system, bare=several), crossed(system.layout), Allowed(corners=False, all_pass=False))
+        return {
+            edit.slope_db
+            for one in found.proposals
+            for edit in one.edits
+            if isinstance(edit, SetCrossover)
+            if edit.slope_db
+        }
+
+    assert slopes(1) == set()
+    assert slopes(2) - {24}

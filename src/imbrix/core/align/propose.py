@@ -84,6 +84,9 @@ def propose(
 ) -> Proposals:
     """Proposals for a tune, at most three. Where crossovers are missing they begin where `corners` say.
 
+    From takes at one spot slopes stay as they are: what another one wins there is lost again over a head that moves.
+    (Seams of 60 drawn places lost 0.70 dB over such a head with other corners alone, 0.82 with other slopes too.)
+
     `movable` are the drivers that may be moved, None for all.
     """
     work = _Work(system, corners, movable)
@@ -269,7 +272,7 @@ class _Work:
             least, edit = stands, None
             for turn in (
                 self._corners(seam) if allowed.corners else [],
-                self._slopes() if allowed.slopes and not now.taps else [],
+                self._slopes() if allowed.slopes and not now.taps and len(self.system.bare) > 1 else [],
             ):
                 tried = [self._tried(tune, seam, now, {**now.model_dump(), **one}) for one in turn]
                 cost, this, end = min(tried, key=lambda one: one[0], default=(least, None, now))

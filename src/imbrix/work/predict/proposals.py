@@ -47,7 +47,10 @@ def proposals(space: Workspace, slug: str, scope: Scope, allowed: Allowed) -> Fo
     corners = corners_of(space, slug, now)
     with searching(space, slug, "an alignment"):
         found = propose(system, present.tune, corners, allowed, movable)
-    return Found(present.id, present.tune, found, places, doubts(space, slug, now))
+    said = doubts(space, slug, now)
+    if allowed.slopes and movable is None and len(places) < 2:
+        said = (*said, SLOPES_STAY)
+    return Found(present.id, present.tune, found, places, said)
 
 
 def doubts(space: Workspace, slug: str, now: Scene) -> tuple[str, ...]:
@@ -71,6 +74,10 @@ def doubts(space: Workspace, slug: str, now: Scene) -> tuple[str, ...]:
     return tuple(said)
 
 
+SLOPES_STAY = (
+    "Slopes stay as they are: what another one wins at one spot is lost again over a head that moves. Takes at a "
+    "second place let them be tried"
+)
 ONE_SPOT = "Judged at one spot: takes at a second place of the head would tell whether it holds."
 
 

@@ -16,7 +16,7 @@ from imbrix.work.tune.revisions import Head, commit
 
 TITLES: dict[Kind, str] = {
     "timing": "Delays and polarity",
-    "crossovers": "Other slopes and corners too",
+    "crossovers": "Other crossovers too",
     "all-pass": "An all-pass besides",
 }
 
