@@ -122,6 +122,7 @@ def test_the_van_is_its_own_seven_for_its_own_system() -> None:
     assert np.array_equal(place.cabin.impulse(3), own.impulse(3))
     assert place.says == {
         "wrong_channel": "Mid L and Tweeter L hang on each other's outputs",
+        "front_and_rear_exchanged": "Front and rear wires of the source are exchanged",
         "wired_backwards": "Mid L is wired backwards",
         "wires_exchanged": "Wires 1 and 2 of the source are exchanged",
         "wire_inverted": "Wire 2 of the source is inverted",

@@ -2,6 +2,7 @@
 
 import httpx
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
@@ -28,6 +29,13 @@ def test_a_network_is_begun_turned_and_searched_for(page: Page) -> None:
     assert "book" in page.find("aside, [role=complementary]").text or "book" in page.find("body").text
     page.named("L1, coil in series").click()
     page.until(lambda: page.named("L1, coil in series").get_attribute("aria-pressed") == "true")
+    before = kept(page)["parts"][0]["value"]
+    page.drag(page.named("L1, coil in series"), 0, -24)
+    page.until(lambda: kept(page)["parts"][0]["value"] > 1.2 * before)
+    turned = kept(page)["parts"][0]["value"]
+    page.driver.execute_script("arguments[0].focus()", page.named("L1, coil in series"))
+    page.key(Keys.ARROW_DOWN)
+    page.until(lambda: abs(kept(page)["parts"][0]["value"] / turned * 2 ** (1 / 12) - 1) < 1e-3)
     page.button("leads exchanged").click()
     page.until(lambda: not kept(page)["bench"]["network"]["branches"][1]["inverted"])
     page.named("Take R1 out").click()

@@ -45,6 +45,7 @@ LOG = logging.getLogger("imbrix.sound")
 AT_ONCE = 131_072
 """So many samples at a time where nobody waits for them to sound: long blocks cost the stand-in least."""
 TAKES = ("take", "moving", "impedance")
+ENDS_S = 5.0
 RUNNING = ("countdown", "waiting", "playing", "computing")
 
 
@@ -113,7 +114,9 @@ class Recorder:
 
     def start(self, kind: Kind, job: Callable[[], None], **values: object) -> None:
         """Begin a job. Raises ConflictError while another runs, or where the device is not as it was left."""
-        if not self.space.device.acquire(blocking=False):
+        # One that has told its end is waited for: it lets go of the device a moment later.
+        ending = self._thread is not None and self._thread.is_alive() and self.progress.stage not in RUNNING
+        if not self.space.device.acquire(timeout=ENDS_S if ending else 0):
             raise ConflictError("a recording is running already")
         try:
             wrong = devices.trouble(self.space, again=True, slug=str(values.get("project", "")))

@@ -1,10 +1,15 @@
 /** A way's ladder, amplifier on the left, driver on the right: series parts on the rail, shunts under it. */
 import { useTheme } from '@mui/material/styles';
+import { useState } from 'react';
 import type { PassiveBranch, PassivePart } from '../../api/types';
+import { drag } from '../../plot/drag';
+import { plain } from '../../ui/format';
 
 const HIGH = 62;
 const RAIL = 18;
 const WIDE = 300;
+/** So many pixels double a value. */
+const PER_OCTAVE = 48;
 /** A coil is round, a capacitor a gap, a resistor a bar: drawn as plain marks, named by their letters. */
 const CORNERS: Record<PassivePart['kind'], number> = { coil: 8, capacitor: 0, resistor: 2 };
 
@@ -15,6 +20,7 @@ export function Ladder({
   chosen,
   choose,
   out = [],
+  onValue,
 }: {
   branch: PassiveBranch;
   parts: PassivePart[];
@@ -23,8 +29,11 @@ export function Ladder({
   choose: (name: string) => void;
   /** By step whether it is not there: bridged where it stands in series, open where it stands across. */
   out?: boolean[];
+  /** A part was turned to another value, by dragging it up and down or by the arrow keys. */
+  onValue?: (part: PassivePart, value: number) => void;
 }) {
   const { own } = useTheme();
+  const [held, setHeld] = useState<{ name: string; value: number } | null>(null);
   const count = branch.steps.length;
   const pitch = (WIDE - 60) / Math.max(1, count);
   return (
@@ -35,6 +44,11 @@ export function Ladder({
       <text x={WIDE - 16} y={RAIL + 4} textAnchor="middle" fill={own.text}>
         {branch.inverted ? '−' : '+'}
       </text>
+      {held && (
+        <text x={WIDE / 2} y={HIGH - 2} textAnchor="middle" fill={own.clayText} fontSize={12}>
+          {sayOf(parts, held)}
+        </text>
+      )}
       {branch.steps.map((step, n) => {
         const mine = parts.filter((one) => one.step === n);
         const x = 18 + pitch * (n + 0.5);
@@ -59,10 +73,32 @@ export function Ladder({
                   tabIndex={0}
                   aria-label={`${one.name}, ${one.kind} ${shunt ? 'across' : 'in series'}`}
                   aria-pressed={out.length ? !out[n] : chosen === one.name}
-                  style={{ cursor: 'pointer' }}
+                  style={{ cursor: onValue ? 'ns-resize' : 'pointer' }}
                   onClick={() => choose(one.name)}
                   onKeyDown={(event) => {
                     if (event.key === 'Enter') choose(one.name);
+                    const way = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+                    if (!way || !onValue) return;
+                    event.preventDefault();
+                    event.stopPropagation();
+                    onValue(one, one.value * 2 ** ((way * (event.shiftKey ? 4 : 1)) / 12));
+                  }}
+                  onPointerDown={(event) => {
+                    if (!onValue) return;
+                    const from = event.clientY - event.currentTarget.ownerSVGElement!.getBoundingClientRect().top;
+                    let value = one.value;
+                    choose(one.name);
+                    drag(
+                      event,
+                      (_px, py) => {
+                        value = one.value * 2 ** ((from - py) / PER_OCTAVE);
+                        setHeld({ name: one.name, value });
+                      },
+                      () => {
+                        setHeld(null);
+                        if (value !== one.value) onValue(one, value);
+                      },
+                    );
                   }}>
                   <rect
                     x={cx - w / 2}
@@ -85,4 +121,9 @@ export function Ladder({
       })}
     </svg>
   );
+}
+
+function sayOf(parts: PassivePart[], held: { name: string; value: number }): string {
+  const part = parts.find((one) => one.name === held.name);
+  return part ? `${part.name} ${plain(held.value * part.factor, 2)} ${part.unit}` : '';
 }

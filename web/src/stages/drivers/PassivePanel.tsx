@@ -65,6 +65,7 @@ export function PassivePanel({ work }: { work: Work }) {
             hue={driver(branch.driver) ? hueOf(own, driver(branch.driver)!) : own.sum}
             chosen={chosen}
             choose={setChosen}
+            onValue={(part, value) => void put(withValue(bench, part.branch, part.step, part.kind, value))}
           />
           <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', columnGap: 1 }}>
             {mine(n).map((part) => (
