@@ -83,9 +83,15 @@ def image(page: Page) -> None:
     mending = page.test_id("mending")
     page.key(Keys.SPACE)
     page.until(lambda: "Play" in page.test_id("image-play").text)
-    ActionChains(page.driver).move_to_element(mending).perform()
-    page.until(lambda: page.driver.execute_script("return document.documentElement.dataset.settled") == "no")
+    page.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", mending)
+    page.until(lambda: rests_on(page, "mending"))
     page.driver.save_screenshot(str(SHOTS / "proof-image.png"))
+
+
+def rests_on(page: Page, what: str) -> bool:
+    """Rest the pointer on a proposal until it is laid over the plot: it may have been drawn anew meanwhile."""
+    ActionChains(page.driver).move_by_offset(1, 1).move_to_element(page.test_id(what)).perform()
+    return page.driver.execute_script("return document.documentElement.dataset.settled") == "no"
 
 
 def all_heard(page: Page) -> bool:
