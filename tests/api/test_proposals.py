@@ -299,3 +299,12 @@ def test_a_search_for_an_alignment_tells_how_far_it_is_and_is_stopped(client: Te
     waits.join(60)
     assert (came[0].status_code, came[0].json()["detail"]) == (409, "Stopped: nothing was changed")
     assert client.get(BASE).json()["revision"] == before
+
+
+def test_another_slope_that_was_judged_at_one_spot_is_offered_last(client: TestClient) -> None:
+    client.post(f"{BASE}/proposals/first", json={})
+    for seam in ("mid-tweeter-left", "midbass-mid-left"):
+        offered = client.get(f"{BASE}/seams/{seam}/offers").json()
+        assert [bool(one["change"]) for one in offered] == sorted(bool(one["change"]) for one in offered)
+        assert all(("judged at one spot" in one["says"]) is bool(one["change"]) for one in offered)
+        assert any(one["change"] for one in offered)

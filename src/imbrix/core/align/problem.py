@@ -85,6 +85,11 @@ class System:
         return 1.0 / self.limits.rate
 
     @property
+    def one_spot(self) -> bool:
+        """Whether all that is known was heard at one place: what holds over a head that moves is not told by it."""
+        return len(self.bare) < 2
+
+    @property
     def pairs(self) -> list[tuple[Driver, Driver]]:
         """Left and right of each way that is heard on both sides."""
         here = [self.layout.driver(name) for name in self.ids]

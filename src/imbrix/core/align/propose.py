@@ -117,7 +117,7 @@ def propose(
     fitting = []
     known = system.limits.refusals(tune, system.layout)
     # An all-pass that was judged at one spot does not hold over a head that moves: it never comes first.
-    spotty = len(system.bare) < 2
+    spotty = system.one_spot
     for one in sorted(kept, key=lambda one: (spotty and one.kind == "all-pass", one.cost)):
         new = [says for says in _refused(system, one) if says not in known]
         if new:
@@ -272,7 +272,7 @@ class _Work:
             least, edit = stands, None
             for turn in (
                 self._corners(seam) if allowed.corners else [],
-                self._slopes() if allowed.slopes and not now.taps and len(self.system.bare) > 1 else [],
+                self._slopes() if allowed.slopes and not now.taps and not self.system.one_spot else [],
             ):
                 tried = [self._tried(tune, seam, now, {**now.model_dump(), **one}) for one in turn]
                 cost, this, end = min(tried, key=lambda one: one[0], default=(least, None, now))

@@ -82,8 +82,10 @@ def offers(space: Workspace, slug: str, seam_id: str, most: int = 4) -> list[Off
         crossed = apply(tune, list(edits), now.layout, at.system.limits)
         other += at.found(crossed, edits, f"{words} {end.slope_db}", 1) or []
     other = sorted(other, key=lambda offer: offer.rank)[: most - len(same)]
-    # What the processor cannot set is told, and never comes first.
-    return sorted([*same, *other], key=lambda offer: (not offer.edits, offer.rank))
+    # What the processor cannot set is told, and never comes first; nor, as in the proposals for the whole, does another
+    # slope that was judged at one spot.
+    vague = at.system.one_spot
+    return sorted([*same, *other], key=lambda offer: (not offer.edits, vague and bool(offer.change), offer.rank))
 
 
 def _why_not(now: Scene, seam: Seam) -> str:
@@ -179,7 +181,11 @@ class _At:
             edits=(*edits, setting) if can else (),
             away_s=away,
             rank=net(judged, after, here=True).total(*judged.steps(after)) + self._slope_cost(after, change),
-            says=says if can else ("beyond the processor's delay", *says),
+            says=(
+                *([] if can else ["beyond the processor's delay"]),
+                *(["judged at one spot"] if change and self.system.one_spot else []),
+                *says,
+            ),
         )
 
     def _slope_cost(self, tune: Tune, change: str) -> float:

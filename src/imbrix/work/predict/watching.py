@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from imbrix.core.errors import ConflictError, UnusableError
+from imbrix.core.errors import ConflictError
 from imbrix.core.measure.jig import heard, looks_like, ohms
 from imbrix.core.measure.watched import Watched
 from imbrix.core.passive.clipped import Clipped, only, recognise
@@ -74,8 +74,7 @@ def start(recorder: Recorder, slug: str) -> None:
         run.loudest = max(run.loudest, float(np.abs(block[:, :2]).max()))
         run.seen_s += block.shape[0] / rate
         if run.seen_s > SILENT_S and run.loudest < 1e-4:
-            heard(block[:, :2])  # says what to connect
-            raise UnusableError("both inputs of the jig are silent", "jig")
+            heard(block[:, :2])  # refuses it, saying what to connect
         if not run.watched.feed(block):
             return False
         watched = run.watched

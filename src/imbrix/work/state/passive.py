@@ -69,6 +69,7 @@ class PassiveState(BaseModel):
     worth: WorthState | None
     can: list[CanState]
     says: list[str]
+    jig_says: list[str]
     trouble: str
 
 
@@ -84,7 +85,7 @@ def passive_state(space: Workspace, slug: str) -> PassiveState:
     """The bench of a project as it is kept."""
     now = bench(space, slug)
     can = [CanState(driver=name, lacks=lacks) for name, lacks in lacking(space, slug).items()]
-    empty = PassiveState(bench=now, parts=[], worth=None, can=can, says=[], trouble="")
+    empty = PassiveState(bench=now, parts=[], worth=None, can=can, says=[], jig_says=[], trouble="")
     if now is None:
         return empty
     try:
@@ -93,8 +94,9 @@ def passive_state(space: Workspace, slug: str) -> PassiveState:
         parts = _parts(scene, now)
     except ImbrixError as error:
         return empty.model_copy(update={"trouble": str(error)})
-    says = [*_says(parts, worth, now), *_measured(space, slug, now, scene)]
-    return empty.model_copy(update={"parts": parts, "worth": worth, "says": says})
+    jig_says = _measured(space, slug, now, scene)
+    says = [*_says(parts, worth, now), *jig_says]
+    return empty.model_copy(update={"parts": parts, "worth": worth, "says": says, "jig_says": jig_says})
 
 
 def _measured(space: Workspace, slug: str, now: Bench, scene: Scene) -> list[str]:

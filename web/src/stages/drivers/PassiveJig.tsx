@@ -137,13 +137,11 @@ export function PassiveJig({ work, bench, state }: { work: Work; bench: Bench; s
           </Button>
         </Box>
       )}
-      {state.says
-        .filter((one) => one.startsWith('What the jig saw'))
-        .map((one) => (
-          <Typography key={one} data-testid="jig-says" sx={{ fontSize: 12.5 }}>
-            {one}
-          </Typography>
-        ))}
+      {state.jig_says.map((one) => (
+        <Typography key={one} data-testid="jig-says" sx={{ fontSize: 12.5 }}>
+          {one}
+        </Typography>
+      ))}
     </>
   );
 }

@@ -19,6 +19,7 @@ import { hertz, plain, stepOf } from '../../ui/format';
 import { RunBox } from '../common/RunBox';
 import { recordWires } from '../common/doing';
 import type { useSource } from './useSource';
+import { WireChoices } from './WireChoices';
 
 interface Props {
   work: Work;
@@ -101,10 +102,9 @@ export function Feeds({ work, at, source }: Props) {
 /** Which wires the leads hold, and the recording of them. */
 function Wires({ work, at, source }: Props) {
   const { project, slug, recording } = work;
-  const { sourceWires, set } = usePick('sourceWires', 'set');
+  const { sourceWires } = usePick('sourceWires');
   const file = useFile();
   const [first, second] = sourceWires;
-  const inputs = source.inputs.map((one) => ({ value: one.number, text: `${one.number} · ${one.name}` }));
   const bring = (sound: File) =>
     void work.act(() =>
       settled(
@@ -133,20 +133,7 @@ function Wires({ work, at, source }: Props) {
         {`, round and round, at the volume that is used most. The first wire stays while the others are measured ` +
           'against it.'}
       </Typography>
-      <Row>
-        <Choice
-          label="First wire, of input"
-          value={first}
-          options={inputs}
-          onChange={(value) => set({ sourceWires: [value, second === value ? 0 : second] })}
-        />
-        <Choice
-          label="Second wire, of input"
-          value={second}
-          options={[{ value: 0, text: 'none' }, ...inputs.filter((one) => one.value !== first)]}
-          onChange={(value) => set({ sourceWires: [first, value] })}
-        />
-      </Row>
+      <WireChoices source={source} />
       {leads && (
         <Row>
           <Choice

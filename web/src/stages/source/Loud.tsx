@@ -16,6 +16,7 @@ import { Row, Section } from '../../ui/Panel';
 import { hertz, minus, plain, signed } from '../../ui/format';
 import { Meters } from '../common/Meters';
 import type { useSource } from './useSource';
+import { WireChoices } from './WireChoices';
 
 const ENDS = [
   { end: 'front', text: 'Fader at the front' },
@@ -32,7 +33,7 @@ const TONES = [
 export function Loud({ work, at, source }: { work: Work; at: ReturnType<typeof useSource>; source: Source }) {
   const { slug, recording, project } = work;
   const { own } = useTheme();
-  const { progress, sourceWires, set } = usePick('progress', 'sourceWires', 'set');
+  const { progress, sourceWires } = usePick('progress', 'sourceWires');
   const [tone, setTone] = useState<50 | 1000>(1000);
   const [headroom, setHeadroom] = useState(3);
   const [takes, setTakes] = useState(0);
@@ -40,7 +41,6 @@ export function Loud({ work, at, source }: { work: Work; at: ReturnType<typeof u
   const mine = progress?.kind === 'volume';
   const listening = mine && running(progress);
   const [first, second] = sourceWires;
-  const inputs = source.inputs.map((one) => ({ value: one.number, text: `${one.number} · ${one.name}` }));
   const name = (number: number) => source.inputs.find((one) => one.number === number)?.name ?? `${number}`;
   const listen = () =>
     void work.begin(() =>
@@ -77,20 +77,7 @@ export function Loud({ work, at, source }: { work: Work; at: ReturnType<typeof u
         {' at full scale, quietly at first, and turn it up step by step until it distorts. Speakers off: mute the ' +
           'processor, or unplug its outputs.'}
       </Typography>
-      <Row>
-        <Choice
-          label="First wire, of input"
-          value={first}
-          options={inputs}
-          onChange={(value) => set({ sourceWires: [value, second === value ? 0 : second] })}
-        />
-        <Choice
-          label="Second wire, of input"
-          value={second}
-          options={[{ value: 0, text: 'none' }, ...inputs.filter((one) => one.value !== first)]}
-          onChange={(value) => set({ sourceWires: [first, value] })}
-        />
-      </Row>
+      <WireChoices source={source} />
       <Row>
         <Box sx={{ width: 90, flex: 'none' }}>
           <Choice label="Tone" value={tone} options={[...TONES]} onChange={(value) => setTone(value)} />
