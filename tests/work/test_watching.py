@@ -14,6 +14,7 @@ from imbrix.standins.practice import Practice, Wired
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance.impedance import LoadingIn, start
 from imbrix.work.predict import passive, watching
+from imbrix.work.rig import change
 from imbrix.work.sound.recorder import Recorder
 from imbrix.work.state.passive import passive_state
 from imbrix.work.views import growing
@@ -150,3 +151,12 @@ def test_the_load_behind_the_network_is_measured_and_is_not_the_drivers_own(begu
 
 def said(space: Workspace) -> list[str]:
     return passive_state(space, van.SLUG).says
+
+
+def test_the_noise_is_no_louder_than_the_sweep_at_any_level(begun: Workspace) -> None:
+    change.change(begun, {"jig": {"level_db": 0.0}})
+    recorder = Recorder(begun)
+    watching.start(recorder, van.SLUG)
+    until(lambda: looks(recorder) != "")
+    recorder.abort()
+    assert recorder.wait().stage == "done"

@@ -22,6 +22,8 @@ from imbrix.work.sound.recorder import Growing, Recorder, Stopped
 
 LONGEST_S = 3600
 SILENT_S = 2.0
+SOFTER_DB = 14.0
+"""The noise is so much under the level of the jig's sweep, rms under peak, that its peaks stay under those."""
 BLOCK = 2048
 TOLD_S = 0.3
 """What hangs there is worked out so often."""
@@ -66,7 +68,7 @@ def start(recorder: Recorder, slug: str) -> None:
     chosen = rig.rig(space)
     jig, rate = chosen.jig, space.interface.rate
     made = chosen.jig_done.made if chosen.jig_done and not readiness.jig_stale(space) else None
-    run = _Run(Watched(rate, jig.level_db - 12.0))  # its peaks stay under those of the sweep
+    run = _Run(Watched(rate, jig.level_db - SOFTER_DB))
     known = jigging.coefficients(space, made, jig.sense_ohm, run.watched.frequencies)
     correction = None if chosen.correction is None else np.abs(corrections.on_grid(space, chosen.correction)) ** 2
 
