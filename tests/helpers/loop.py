@@ -95,8 +95,8 @@ def looped() -> Iterator[Loop]:
             made.end()
 
 
-def comes_back(played: np.ndarray, heard: np.ndarray) -> bool:
-    """Whether all that was played (n,) is in what was heard (n,) from the second second on, by one delay."""
+def delays(played: np.ndarray, heard: np.ndarray) -> set[int]:
+    """By how many samples what was played (n,) is late in what was heard (n,), second by second from the second on."""
 
     def late(at: int) -> int:
         size = 2 * RATE
@@ -104,10 +104,15 @@ def comes_back(played: np.ndarray, heard: np.ndarray) -> bool:
         cross = np.fft.irfft(np.fft.rfft(one, size) * np.conj(np.fft.rfft(other, size)), size)
         return int(np.argmax(cross[:RATE]))
 
-    delays = {late(at) for at in range(RATE, played.size - RATE, RATE)}
-    if len(delays) > 1:
+    return {late(at) for at in range(RATE, played.size - RATE, RATE)}
+
+
+def comes_back(played: np.ndarray, heard: np.ndarray) -> bool:
+    """Whether all that was played (n,) is in what was heard (n,) from the second second on, by one delay."""
+    found = delays(played, heard)
+    if len(found) > 1:
         return False
-    delay = delays.pop()
+    delay = found.pop()
     # A delay has a fraction of a sample, and converters have an end: what they leave of the noise is all the same one.
     hertz, alike = coherence(played[RATE : played.size - delay], heard[RATE + delay :], RATE, nperseg=2**14)
     return bool(alike[(hertz > 50) & (hertz < 18_000)].min() > 0.999)

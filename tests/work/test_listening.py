@@ -2,12 +2,14 @@
 
 import csv
 import time
+from collections.abc import Iterator
 
 import numpy as np
 import pytest
 
-from imbrix.core.errors import ConflictError, NotHereError
+from imbrix.core.errors import ConflictError, GapError, NotHereError
 from imbrix.core.measure.stimuli import shaped_noise
+from imbrix.core.signal.signal import FloatArray, Samples
 from imbrix.formats.wav import read_wav
 from imbrix.standins.places.van import SLUG
 from imbrix.standins.practice import Practice
@@ -147,6 +149,38 @@ def test_a_log_has_a_row_for_every_second(demo: Workspace) -> None:
 def rows(space: Workspace) -> list[list[str]]:
     with level_log.log_file(space, level_log.logs(space)[0]).open() as file:
         return [one for one in csv.reader(file) if one]
+
+
+def test_listening_goes_on_after_a_gap_and_a_recording_does_not(
+    demo: Workspace, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    runs, begins = [], demo.standin.play_and_record
+
+    def gaps(samples: Samples, *more: object) -> Iterator[FloatArray]:
+        runs.append(samples.size)
+        for count, block in enumerate(begins(samples, *more)):
+            if count == 5 and len(runs) < 3:
+                raise GapError("the browser lost 2.0 ms of what it recorded")
+            yield block
+
+    monkeypatch.setattr(demo.standin, "play_and_record", gaps)
+    recorder = Recorder(demo)
+    listening.start(recorder, SLUG, Listen())
+    deadline = time.monotonic() + 30
+    while recorder.progress.averages < 3 or len(runs) < 3:
+        assert time.monotonic() < deadline
+        time.sleep(0.01)
+    assert recorder.progress.message == "The browser lost 2.0 ms of what it recorded. It goes on."
+    assert np.diff(runs) == pytest.approx([-5 * listening.BLOCK] * 2)
+    recorder.abort()
+    assert recorder.wait().stage == "done"
+    runs.clear()
+    listening.start(recorder, SLUG, Listen(record_s=2.0))
+    assert recorder.wait().stage == "refused"
+    # Where nothing comes between two losses the device is lost.
+    monkeypatch.setattr(demo.standin, "play_and_record", lambda *_: (_ for _ in ()).throw(GapError("lost 1 ms")))
+    listening.start(recorder, SLUG, Listen())
+    assert recorder.wait().stage == "refused"
 
 
 def test_what_cannot_be_listened_to_is_said(demo: Workspace) -> None:

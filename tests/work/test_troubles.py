@@ -65,6 +65,8 @@ def test_what_no_take_can_be_made_of_is_refused_by_its_name(
         ("wrong_channel", "tweeter-l", "wrong-driver"),
         ("wired_backwards", "mid-l", "turned"),
         ("loopback_unplugged", "mid-l", "no-time"),
+        ("buffer_lost", "sub", "slipped"),
+        ("buffer_lost", "mid-l", "slipped"),
     ],
 )
 def test_what_can_be_kept_is_kept_with_the_trouble_named_first(
@@ -105,6 +107,24 @@ def test_a_clock_of_its_own_is_named_and_taken_out_by_the_marker(demo: Workspace
         looped[channel] = reading.reading(demo, shelf.take(demo, SLUG, progress.take_id)).arrival_s
     apart = arrivals["tweeter-l"] - arrivals["midbass-l"]
     assert apart == pytest.approx(looped["tweeter-l"] - looped["midbass-l"], abs=10e-6)
+
+
+@pytest.mark.parametrize("trouble", ["door", "lorry"])
+def test_a_noise_is_named_by_whichever_clock(demo: Workspace, trouble: str) -> None:
+    for clock in ({"timing": "marker", "anchor": "mid-r"}, {"timing": "none"}):
+        change.change(demo, clock)
+        named_noises = {"door": "burst", "lorry": "rumble"}
+        assert named(demo, record(demo, "mid-l"))[:1] == ["no-time"] * (clock["timing"] == "none")
+        assert named_noises[trouble] in named(demo, record(demo, "mid-l", **{trouble: True}))
+
+
+@pytest.mark.parametrize("channel", ["sub", "midbass-l", "tweeter-r"])
+def test_by_markers_what_no_clock_does_is_no_take(demo: Workspace, channel: str) -> None:
+    change.change(demo, {"timing": "marker", "anchor": "mid-r"})
+    progress = record(demo, channel, buffer_lost=True)
+    assert (progress.stage, progress.cause) == ("refused", "slipped")
+    assert "shorter than what was played: samples were lost" in progress.message
+    assert record(demo, channel).stage == "kept"
 
 
 def test_a_changed_gain_makes_the_reference_level_stale_until_it_is_set_again(demo: Workspace) -> None:

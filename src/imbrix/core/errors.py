@@ -65,3 +65,7 @@ class DataFolderError(ImbrixError):
 
 class DeviceLostError(ImbrixError, OSError):
     """The device disappeared or stopped while it was playing; the message says what is known of it."""
+
+
+class GapError(DeviceLostError):
+    """Something is missing in what was played or recorded; the device is still there."""

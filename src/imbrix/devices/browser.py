@@ -20,7 +20,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from imbrix.core.errors import ConflictError, DeviceLostError
+from imbrix.core.errors import ConflictError, DeviceLostError, GapError
 from imbrix.core.signal.signal import FloatArray, Samples
 from imbrix.core.value import Value
 from imbrix.devices.spread import on_outputs
@@ -180,7 +180,7 @@ def _played(window: Window, run: _Run, samples: Samples, output: int | None) -> 
             raise DeviceLostError("the browser ended the recording before all was played")
         first, heard = came
         if first != count % 2**32:
-            raise DeviceLostError(_gap(Gap(of="recorded", at=count, frames=(first - count) % 2**32 or 1), rate))
+            raise GapError(_gap(Gap(of="recorded", at=count, frames=(first - count) % 2**32 or 1), rate))
         if run.came.qsize() * heard.shape[0] > BEHIND_S * rate:
             raise DeviceLostError("the computer was too slow for what the browser recorded")
         heard = heard[: total - count]
@@ -199,7 +199,7 @@ def _next(window: Window, run: _Run) -> tuple[int, FloatArray] | None:
     except queue.Empty:
         raise DeviceLostError(WHY["stopped"]) from None
     if isinstance(came, Gap):
-        raise DeviceLostError(_gap(came, window.opened.rate))
+        raise GapError(_gap(came, window.opened.rate))
     if isinstance(came, str):
         raise DeviceLostError(WHY[came])
     return came

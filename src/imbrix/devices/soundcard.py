@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from imbrix.core.errors import DeviceLostError
+from imbrix.core.errors import DeviceLostError, GapError
 from imbrix.core.signal.signal import FloatArray, Samples
 from imbrix.devices.spread import on_outputs
 
@@ -133,7 +133,7 @@ class SoundCard:
             except queue.Empty:
                 raise DeviceLostError(f"{self.card.name} stopped: no sound for {SILENT_S:.0f} s") from None
             if loop.lost:
-                raise DeviceLostError(f"the computer was too slow for the sound card: {loop.lost}")
+                raise GapError(f"the computer was too slow for the sound card: {loop.lost}")
             heard = heard[: samples.size - count]
             count += heard.shape[0]
             yield np.asarray(heard, dtype=float)

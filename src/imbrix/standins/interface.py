@@ -34,6 +34,8 @@ KNOWN_OHM = 10.0
 """The resistor that comes with the jig for its calibration."""
 LONG_WIRES_S, PIECE_S = 120, 0.5
 """What is listened to for longer is made piece by piece, at the volume that the source is turned to by then."""
+LOST = 1024
+"""How many samples of all inputs are gone where a buffer is lost."""
 STOPS_AT = 0.4
 """How far into a recording the source's track stops where it does."""
 LONG_S = 8
@@ -120,6 +122,13 @@ class StandinInterface:
         microphone is held, `moving` says that a hand moves it round. Inputs beyond the second are silent unless they
         are among `inputs`, and so is the microphone where the jig's alone are. Raises DeviceLostError.
         """
+        heard = self._heard(samples, place, moving, inputs, block)
+        yield from _with_a_gap(heard, samples.size) if self.practice.buffer_lost else heard
+
+    def _heard(
+        self, samples: Samples, place: Spot, moving: bool, inputs: tuple[int, ...], block: int
+    ) -> Iterator[FloatArray]:
+        """What is recorded, by whichever way the inputs are asked for."""
         if inputs and set(inputs) <= self.leads.keys():
             yield from self._run_wires(samples.size, inputs, block)
             return
@@ -364,6 +373,15 @@ class StandinInterface:
 
 def _converted_to_24_bits(samples: FloatArray) -> FloatArray:
     return np.clip(np.round(samples * 2**23) / 2**23, -1.0, 1.0)
+
+
+def _with_a_gap(blocks: Iterator[FloatArray], size: int) -> Iterator[FloatArray]:
+    """Blocks of `size` rows in all, of which some in the middle are lost; silence makes up for them at the end."""
+    middle, past, left = size // 2, 0, LOST
+    for block in blocks:
+        here = min(left, block.shape[0] - 1) if past + block.shape[0] > middle else 0
+        past, left = past + block.shape[0], left - here
+        yield block[here:] if past < size else np.concatenate((block[here:], np.zeros((LOST - left, block.shape[1]))))
 
 
 class _Converted:

@@ -51,6 +51,7 @@ class Practice(BaseModel):
     gain_changed: bool = False
     wired_backwards: bool = False
     device_vanishes: bool = False
+    buffer_lost: bool = False
     jig_unplugged: bool = False
     source_volume: int = Field(default=28, ge=1, le=40)
     source_fader: int = Field(default=0, ge=-10, le=10)
@@ -75,6 +76,7 @@ SAYS: dict[str, str] = {
     "gain_changed": "Somebody turned the input gain down by 7 dB",
     "jig_unplugged": "The impedance jig's cable is out",
     "device_vanishes": "The sound card is pulled out in the middle of a take",
+    "buffer_lost": "A buffer of the sound card is lost in the middle of a take, without a word",
 }
 """The switches in words; those that differ from place to place are told by the place."""
 

@@ -7,9 +7,10 @@ from pydantic import Field
 
 from imbrix.core.errors import UnusableError
 from imbrix.core.evidence.band import driver_band, misfits, points
-from imbrix.core.measure.reading import CLIPPING, Reading
-from imbrix.core.measure.recording import Repeats, residual
+from imbrix.core.measure.reading import CLIPPING, EARLY_S, Reading
+from imbrix.core.measure.recording import Repeats, from_sample, residual
 from imbrix.core.measure.schedule import Schedule
+from imbrix.core.measure.slips import slip
 from imbrix.core.measure.sweep import deconvolve
 from imbrix.core.signal.measures import usable_band
 from imbrix.core.signal.response import Gate, response, time_shift
@@ -63,9 +64,12 @@ class Evidence(Value):
     misfits: dict[str, float] = Field(default_factory=dict)
     arrival_ms: float
     drift_ppm: float | None = None
+    slip_ms: float | None = None
 
 
 OWN = "own"
+BEFORE_S = 0.03
+"""From so long before the loudest of an impulse on its recording is looked at where nothing else keeps the time."""
 HARMLESS = 1e-5
 """Power of an intrusion over that of the sweep at the microphone which cannot matter: 50 dB."""
 
@@ -185,6 +189,7 @@ def gather(
         fits = {OWN: round(own.misfit, 2), **{other.value: round(fit, 2) for other, fit in others.items()}}
     inside = (grid >= low) & (grid <= high)
     over = np.where(inside, shows.over_noise_db, np.nan)
+    slipped = None if loopback is None else slip(loopback, schedule)
     return Evidence(
         peak_dbfs=float(decibels(np.abs(microphone).max())),
         noise_dbfs=float(decibels(np.sqrt(np.mean(quiet**2)))),
@@ -198,6 +203,7 @@ def gather(
         misfits=fits,
         arrival_ms=shows.arrival_s * 1e3,
         drift_ppm=repeats.timing.drift * 1e6 if repeats.timing else None,
+        slip_ms=None if slipped is None else round(slipped * 1e3, 2),
     )
 
 
@@ -239,15 +245,18 @@ def intrusions(microphone: FloatArray, schedule: Schedule, shows: Reading, repea
     a rumble is looked for below 120 Hz in longer frames while the sweep is above 400 Hz.
     """
     rate = schedule.sweep.rate
-    if repeats.timing is not None or schedule.quiet < 0.4 * rate:
+    if schedule.quiet < 0.4 * rate:
         return []
     found: list[Intrusion] = []
-    stimulus = schedule.samples()
+    stimulus, early = schedule.samples(), round(EARLY_S * rate)
     for start, impulse in zip(schedule.sweeps, repeats.impulses, strict=True):
         piece = slice(start, start + schedule.period)
         heard = microphone[piece]
-        if not shows.timed:
-            continue
+        if not shows.timed or repeats.timing is not None:
+            # By the recorder's own clock, from a little before the sound on: a drift is no more than an all-pass here.
+            late = int(np.argmax(np.abs(deconvolve(heard, stimulus[piece], rate).samples))) - round(BEFORE_S * rate)
+            heard = from_sample(microphone[:, None], start + late)[: schedule.period, 0]
+            impulse = deconvolve(heard, stimulus[piece], rate, zero=early)
         rest = residual(heard, stimulus[piece], impulse, rate, 0.6)
         # What lies so far under the sweep harms nobody, however quiet the place is: harmonics and late echoes do.
         least = HARMLESS * float(np.mean(heard**2))

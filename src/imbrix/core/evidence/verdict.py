@@ -88,7 +88,8 @@ def _noise(evidence: Evidence) -> list[Trouble]:
                 tries="run the laptop from its battery, part the grounds, lay the cable away from mains and charger",
             )
         )
-    for one in evidence.intrusions:
+    # What a device lost leaves a click behind, which is no noise of the place.
+    for one in evidence.intrusions if evidence.slip_ms is None else ():
         name = "A rumble" if one.low else "A burst"
         found.append(
             Trouble(
@@ -153,6 +154,17 @@ def _way(kind: Kind, passive_to: Kind | None) -> str:
 
 def _timing(evidence: Evidence, timed: bool, others_ms: tuple[float, ...]) -> list[Trouble]:
     found = []
+    if evidence.slip_ms is not None:
+        found.append(
+            Trouble(
+                kind="slipped",
+                weight="doubt",
+                says=f"The device {'lost' if evidence.slip_ms < 0 else 'doubled'} {abs(evidence.slip_ms):.1f} ms of "
+                "sound within this take, without a word",
+                evidence="the loopback jumps in time by so much",
+                tries="close what keeps the computer busy, give the device longer buffers, and record again",
+            )
+        )
     if evidence.drift_ppm is not None and abs(evidence.drift_ppm) > 2:
         found.append(
             Trouble(

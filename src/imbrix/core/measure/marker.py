@@ -17,6 +17,8 @@ from imbrix.core.signal.signal import FloatArray, Impulse
 SEARCH_S = 1.2
 """How late a recording may begin or lag, in seconds."""
 LEAST_CLEAR_DB = 15.0
+MOST_DRIFT = 300e-6
+"""No two clocks differ by more: crystals keep to 100 ppm each (common practice, no source)."""
 _NEAR_S = 0.012
 
 
@@ -51,16 +53,28 @@ class Timing:
         """Where in the recording lies what was played at sample `played`, after the anchor's own path."""
         return self.first + (played - first_played) * (1.0 + self.drift)
 
+    def check(self, apart_s: float) -> None:
+        """Refuse a timing by markers `apart_s` seconds from each other that no clock explains. Raises UnusableError."""
+        if abs(self.drift) > MOST_DRIFT:
+            raise UnusableError(
+                f"between the two markers the recording is some {abs(self.drift) * apart_s * 1e3:.0f} ms "
+                f"{'longer' if self.drift > 0 else 'shorter'} than what was played: samples were lost or doubled on "
+                "the way, and nobody said so. Close what keeps the computer busy, and record again",
+                "slipped",
+            )
+
 
 def find(recording: FloatArray, marker: Marker, starts: tuple[int, ...], search_s: float = SEARCH_S) -> Timing:
     """Read the timing off a recording (n,) in which the marker was played at the two `starts`.
 
     Each marker is deconvolved within its band; drift is the lag between the two results (maximum of their
     cross-correlation), arrival the peak of the envelope of their mean. A second pass takes the marker as the
-    drifting clock sees it, whose compressed peak would lie off by the drift over half the marker. Raises
-    UnusableError where a marker does not stand out.
+    drifting clock sees it, whose compressed peak would lie off by the drift over half the marker; what no clock
+    does is told as it is. Raises UnusableError where a marker does not stand out.
     """
     once = _pass(recording, marker, starts, 0.0, search_s)
+    if abs(once.drift) > MOST_DRIFT:
+        return once
     return _pass(recording, marker, starts, once.drift, search_s)
 
 

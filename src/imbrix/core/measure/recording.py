@@ -85,6 +85,7 @@ def read_repeats(microphone: FloatArray, loopback: FloatArray | None, schedule: 
     early = round(EARLY_S * rate)
     if schedule.marker is not None and loopback is None:
         timing = find(microphone, schedule.marker, schedule.markers)
+        timing.check((schedule.markers[1] - schedule.markers[0]) / rate)
         found = tuple(stretched(microphone, schedule, timing, start, early) for start in schedule.sweeps)
         return Repeats(found, timing)
     impulses = []

@@ -62,7 +62,21 @@ class Sided:
         return np.take(self.period, np.arange(first, last, step), axis=0, mode="wrap") * self.factor
 
 
-Samples = FloatArray | Looped | Sided
+class Rest:
+    """What is left of samples from the `first` on."""
+
+    def __init__(self, whole: "Samples", first: int) -> None:
+        self.size = whole.size - first
+        self._whole = whole
+        self._first = first
+
+    def __getitem__(self, piece: slice) -> FloatArray:
+        """The samples of a slice, as an array would give them."""
+        first, last, step = piece.indices(self.size)
+        return self._whole[first + self._first : last + self._first : step]
+
+
+Samples = FloatArray | Looped | Sided | Rest
 """What can be played: it has a size, and slices give arrays, with two columns where left and right differ."""
 
 

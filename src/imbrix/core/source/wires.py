@@ -10,7 +10,7 @@ import numpy as np
 import scipy.fft
 
 from imbrix.core.errors import UnusableError
-from imbrix.core.measure.marker import Marker, Timing, find
+from imbrix.core.measure.marker import MOST_DRIFT, Marker, Timing, find
 from imbrix.core.measure.reading import CLIPPING, EARLY_S
 from imbrix.core.measure.recording import best_match, from_sample, stretched
 from imbrix.core.measure.schedule import Schedule
@@ -123,7 +123,7 @@ def _found(recorded: FloatArray, parts: Schedule) -> tuple[FloatArray, Timing]:
         raise UnusableError(
             "the track's marker was not found at its end: the track stopped or was skipped; play it through"
         ) from None
-    if abs(timing.drift) > 1e-3:
+    if abs(timing.drift) > MOST_DRIFT:
         raise UnusableError("the track was played at another speed than it was written for, or interrupted")
     return piece, timing
 

@@ -102,7 +102,7 @@ def start(recorder: Recorder, slug: str) -> None:
         inputs = (jig.driver_input, jig.resistor_input, chosen.microphone_input)
         try:
             with silenced(space):
-                recorder.play(sound, on_block=on_block, inputs=inputs, per_block=BLOCK)
+                recorder.play(sound, on_block=on_block, inputs=inputs, per_block=BLOCK, goes_on=True)
         except Stopped:
             pass
         recorder.say(stage="done", message="", seconds_left=0.0)

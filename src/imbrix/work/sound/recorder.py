@@ -4,15 +4,15 @@ import errno
 import logging
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 from pydantic import ConfigDict
 
-from imbrix.core.errors import ConflictError, UnusableError
-from imbrix.core.signal.signal import FloatArray, Samples
+from imbrix.core.errors import ConflictError, GapError, UnusableError
+from imbrix.core.signal.signal import FloatArray, Rest, Samples
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import documents
 from imbrix.work.ground.workspace import Workspace
@@ -46,6 +46,8 @@ AT_ONCE = 131_072
 """So many samples at a time where nobody waits for them to sound: long blocks cost the stand-in least."""
 TAKES = ("take", "moving", "impedance")
 ENDS_S = 5.0
+MOST_FRUITLESS = 3
+"""After so many losses between which nothing came the device is taken for lost."""
 RUNNING = ("countdown", "waiting", "playing", "computing")
 
 
@@ -195,6 +197,23 @@ class Recorder:
         self._computes_since = time.monotonic()
         self.say(stage="computing", done=1.0, seconds_left=round(self._compute_s, 1))
 
+    def _over_gaps(self, samples: Samples, run: Callable[[Samples], Iterator[FloatArray]]) -> Iterator[FloatArray]:
+        """Blocks of a run, begun anew where something was lost. Raises GapError where nothing comes between losses."""
+        count = fruitless = 0
+        while count < samples.size:
+            before = count
+            try:
+                for block in run(Rest(samples, count) if count else samples):
+                    count += block.shape[0]
+                    yield block
+                return
+            except GapError as error:
+                fruitless = fruitless + 1 if count == before else 0
+                if fruitless >= MOST_FRUITLESS:
+                    raise
+                LOG.info("%s goes on after a gap: %s", self.progress.kind, error)
+                self.say(message=f"{str(error)[:1].upper()}{str(error)[1:]}. It goes on.")
+
     def countdown(self, seconds: int) -> None:
         """Count down, so that a person can step back."""
         pace = (self.space.pace or 1e9) if self.space.interface is self.space.standin else 1.0
@@ -214,12 +233,13 @@ class Recorder:
         clip: bool = True,
         inputs: tuple[int, ...] | None = None,
         per_block: int = 4096,
+        goes_on: bool = False,
     ) -> FloatArray:
         """Play (n,) samples and return what was recorded: microphone and reference (n, 2), or the `inputs` named.
 
         `changes` are done when playing reaches their sample; `on_block` sees every block and ends the recording by
-        returning True. Raises UnusableError on clipping, saying on which input and when, OSError when the device
-        goes, Stopped.
+        returning True. Where a gap harms nothing it `goes_on` after one, and tells of it. Raises UnusableError on
+        clipping, saying on which input and when, OSError when the device goes, Stopped.
         """
         space = self.space
         chosen = rig.rig(space)
@@ -235,7 +255,11 @@ class Recorder:
             per_block = max(per_block, min(AT_ONCE, samples.size // 4))
         held = rig.held_at(space, self.progress.project)
         spot = held.x_cm / 100, held.y_cm / 100
-        for block in space.interface.play_and_record(samples, spot, moving, used, per_block):
+
+        def run(rest: Samples) -> Iterator[FloatArray]:
+            return space.interface.play_and_record(rest, spot, moving, used, per_block)
+
+        for block in self._over_gaps(samples, run) if goes_on else run(samples):
             if self.stopping.is_set():
                 raise Stopped
             meters.take(block, count)

@@ -118,7 +118,9 @@ def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], hertz: int = 
             simulated.track = sine
             simulated.leads = dict(zip(used, numbers, strict=True))
         try:
-            recorder.play(Looped(np.zeros(4096), LONGEST_S * rate), inputs=used, on_block=on_block, clip=False)
+            recorder.play(
+                Looped(np.zeros(4096), LONGEST_S * rate), inputs=used, on_block=on_block, clip=False, goes_on=True
+            )
         except Stopped:
             pass
         finally:

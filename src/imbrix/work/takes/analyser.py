@@ -131,7 +131,7 @@ def start(recorder: Recorder, slug: str, channels: tuple[str, ...], choice: Live
         frozen = False
         with measuring_through(space, slug, run.through, run.choice.follow):
             try:
-                recorder.play(sound, on_block=on_block, inputs=inputs, per_block=BLOCK)
+                recorder.play(sound, on_block=on_block, inputs=inputs, per_block=BLOCK, goes_on=True)
             except Stopped:
                 frozen = "keep" in recorder.asked
         if choice.follow and head(space, slug).id != began:

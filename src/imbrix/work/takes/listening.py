@@ -110,6 +110,7 @@ def start(recorder: Recorder, slug: str, choice: Listen) -> None:
                 inputs=(choice.input,),
                 per_block=BLOCK,
                 clip=False,
+                goes_on=not choice.record_s,
             )
         except Stopped:
             pass

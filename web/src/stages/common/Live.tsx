@@ -58,7 +58,7 @@ export function Live({ work, channels }: { work: Work; channels: string[] }) {
     );
   };
   const here = recording && progress?.kind === 'live';
-  const refused = progress?.kind === 'live' && progress.message;
+  const says = progress?.kind === 'live' && progress.message;
   const settings = (
     <IconButton
       size="small"
@@ -88,12 +88,12 @@ export function Live({ work, channels }: { work: Work; channels: string[] }) {
             </Button>
             {settings}
           </Box>
-          {refused && (
-            <Typography role="status" sx={{ fontSize: 12.5, color: (t) => t.own.clayText }}>
-              {progress.message}
-            </Typography>
-          )}
         </Box>
+      )}
+      {says && (
+        <Typography role="status" sx={{ fontSize: 12.5, color: (t) => t.own.clayText }}>
+          {says}
+        </Typography>
       )}
       <Float name="Settings of the analyser" anchor={anchor} onClose={onClose} above width={300}>
         {!here && (

@@ -141,7 +141,7 @@ export function InputPart({ work }: StageProps) {
           </Button>
         </Row>
       )}
-      {!here && progress?.kind === 'listen' && progress.message && (
+      {progress?.kind === 'listen' && progress.message && (
         <Typography role="status" sx={{ fontSize: 12.5, color: (t) => t.own.clayText }}>
           {progress.message}
         </Typography>
