@@ -66,7 +66,7 @@ class Rest:
     """What is left of samples from the `first` on."""
 
     def __init__(self, whole: "Samples", first: int) -> None:
-        self.size = whole.size - first
+        self.size: int = whole.size - first
         self._whole = whole
         self._first = first
 
