@@ -6,11 +6,11 @@ import scipy.optimize
 import scipy.signal
 
 from imbrix.core.errors import InvalidError
-from imbrix.core.fir.design import made
+from imbrix.core.fir.design import made, response
 from imbrix.core.fir.solve import Problem, solve, weighted_error
 from imbrix.core.fir.together import Part, alone, together
 from imbrix.core.fir.wanted import way
-from imbrix.core.fir.wish import Wish
+from imbrix.core.fir.wish import Bound, Wish
 from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.signal import ComplexArray, decibels
@@ -158,6 +158,41 @@ def test_magnitude_alone_is_minimum_phase_and_comes_at_once() -> None:
     assert np.percentile(zeros, 90) < 1.02
 
 
+def test_each_band_keeps_to_limits_of_its_own() -> None:
+    # Waves of 6 dB about the target: what they become in each band is known by its limits alone.
+    waves = 6 * np.sin(2 * np.pi * 0.75 * np.log2(GRID / 1000))
+    part = Part("one", "both", (10 ** (waves / 20)).astype(complex)[None], (0.0,), np.zeros(GRID.size), (30, 20_000))
+    bounds = (
+        Bound(low_hz=300, high_hz=1000, boost_db=2, cut_db=12),
+        Bound(low_hz=1000, high_hz=3000, boost_db=12, cut_db=1),
+        Bound(low_hz=3000, high_hz=9000, boost_db=12, cut_db=12, tolerance_db=2.5),
+    )
+    wish = Wish(phase="keep", magnitude=True, low_hz=100, high_hz=10_159, taps=4095, boost_db=12, bounds=bounds)
+    one = alone(part, GRID, wish, RATE).made["one"]
+    lifted = decibels(np.abs(response(one.taps, GRID, RATE)))
+
+    def within(low: float, high: float) -> np.ndarray:
+        # The ends of a band are a step that taps round off.
+        return lifted[(low * 2**0.17 < GRID) & (high / 2**0.17 > GRID)]
+
+    assert within(300, 1000).max() == pytest.approx(2, abs=0.15)
+    assert within(300, 1000).min() == pytest.approx(-6, abs=0.3)
+    assert within(1000, 3000).max() == pytest.approx(6, abs=0.3)
+    assert within(1000, 3000).min() == pytest.approx(-1, abs=0.25)
+    assert (within(3000, 9000).max(), within(3000, 9000).min()) == pytest.approx((3.5, -3.5), abs=0.2)
+    assert lifted.max() <= 12.1
+    left = (lifted + waves)[(GRID > 3600) & (GRID < 7500)]
+    assert np.abs(left).max() < 2.7
+
+
+def test_of_bands_that_overlap_the_later_counts() -> None:
+    wish = Wish(bounds=(Bound(low_hz=100, high_hz=1000, boost_db=2), Bound(low_hz=500, high_hz=2000, boost_db=1)))
+    boost, cut, tolerance = wish.limits_at(np.array([50.0, 200.0, 700.0, 1500.0, 3000.0]))
+    assert boost.tolist() == [4, 2, 1, 1, 4]
+    assert cut.tolist() == [12] * 5
+    assert not tolerance.any()
+
+
 def test_what_moves_with_the_microphone_is_left_alone() -> None:
     direct = PREDICTOR.channel(Channel(high_pass=lr(50)))
     stray = np.exp(-(((np.log2(GRID / 3000)) / 0.3) ** 2))
@@ -178,6 +213,7 @@ def test_what_moves_with_the_microphone_is_left_alone() -> None:
         ({"low_hz": 500, "high_hz": 600}, "half octave"),
         ({"phase": "keep"}, "nothing to do"),
         ({"cycles": 0.5}, "one cycle"),
+        ({"bounds": ({"low_hz": 900, "high_hz": 900},)}, "from 900 to 900 Hz holds nothing"),
     ],
 )
 def test_a_wish_that_cannot_be_is_refused(wish: dict, says: str) -> None:

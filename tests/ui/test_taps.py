@@ -74,6 +74,26 @@ def test_a_crossover_becomes_of_linear_phase_and_taps_are_found(page: Page) -> N
     page.after(page.button("Take away").click)
     assert channel(page, "tweeter-l")["taps"] is None
     assert not page.driver.find_elements(By.CSS_SELECTOR, "a[href$='tweeter-l.wav']")
+    # Limits by band are drawn over the correction, and dragged there; the tolerance about the target.
+    page.choose("Below the plot", "Below: correction")
+    page.button("Level too").click()
+    page.button("more").click()
+    page.button("Limit a band").click()
+
+    def at(name: str) -> float:
+        return float(page.named(name).get_attribute("aria-valuenow"))
+
+    page.type_into("Band 1 from, Hz", "4000")
+    page.type_into("Band 1 to, Hz", "9000")
+    page.drag(page.named("Boost limit of band 1").find_element(By.TAG_NAME, "rect"), 0, -20)
+    page.until(lambda: at("Boost limit of band 1") > at("Boost limit") == 4)
+    page.named("Cut limit").send_keys(Keys.ARROW_UP)
+    page.until(lambda: at("Cut limit") == 11.5)
+    page.named("Tolerance of band 1").send_keys(Keys.ARROW_UP)
+    page.until(lambda: page.named("Leave of band 1, dB").get_attribute("value") == "0.5")
+    assert serious(page) == []
+    page.named("Remove band 1 of limits").click()
+    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[aria-label='Boost limit of band 1']"))
     page.type_into("Taps", "31")
     page.type_into("To", "6000")
     page.test_id("find-taps").click()

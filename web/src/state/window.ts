@@ -305,6 +305,8 @@ const fitting: Slice<Fitting> = () => ({
     taps: 2047,
     boost_db: 4,
     cut_db: 12,
+    tolerance_db: 0,
+    bounds: [],
     beyond_db: 1,
     group_delay_ms: 5,
     pre_ms: 3,

@@ -29,6 +29,8 @@ interface NumberProps {
   factor?: boolean;
   sign?: boolean;
   hideLabel?: boolean;
+  /** What stands over it in the place of its whole label, where room is short. */
+  caption?: string;
   /** What stands for zero, where zero means that nothing is known. */
   zero?: string;
   onCommit: (value: number) => void;
@@ -47,6 +49,7 @@ export function NumberField({
   factor,
   sign,
   hideLabel,
+  caption,
   zero,
   onCommit,
 }: NumberProps) {
@@ -69,7 +72,7 @@ export function NumberField({
     <Box component="label" sx={{ display: 'block', minWidth: 0, flex: 1 }}>
       {!hideLabel && (
         <Typography variant="caption" color="text.secondary" noWrap component="div">
-          {label}
+          {caption ?? label}
         </Typography>
       )}
       <InputBase

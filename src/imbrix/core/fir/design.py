@@ -140,7 +140,8 @@ def _problem(one: Way, frequencies: FloatArray, wish: Wish, rate: int, found: Wa
     chain = between(frequencies, one.response, inner, beyond=0.0) * below * above**2
     wants[0], wants[-1], chain[0], chain[-1] = wants[0].real, wants[-1].real, 0.0, 0.0
     edge = (at >= wish.low_hz / 2**0.5) & (at <= wish.high_hz * 2**0.5)
-    boost = wish.boost_db if wish.magnitude else min(wish.boost_db, 1.0)
+    allowed = wish.limits_at(at)[0]
+    boost = allowed if wish.magnitude else np.minimum(allowed, 1.0)
     most = 10 ** (np.where(edge, boost, wish.beyond_db) / 20)
     pulse = scipy.fft.irfft(chain * wants, size)
     before = round(middle - wish.pre_ms / 1e3 * rate)

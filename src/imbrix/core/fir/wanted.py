@@ -118,7 +118,10 @@ def wanted(
     if wish.magnitude and use.any():
         lift = target_db - power_decibels(smooth_power(one.response, frequencies, SMOOTHING)) + dips_db
         lift -= np.median(lift[use])
-        lift = np.clip(_bridged(lift, use), -wish.cut_db, wish.boost_db)
+        boost, cut, tolerance = wish.limits_at(frequencies)
+        lift = _bridged(lift, use)
+        lift = np.sign(lift) * np.maximum(np.abs(lift) - tolerance, 0.0)
+        lift = np.clip(lift, -cut, boost)
         lift = lift * _fade(frequencies, wish)
     phase = np.zeros(frequencies.size)
     if wish.phase != "keep":

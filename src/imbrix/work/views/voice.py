@@ -112,6 +112,8 @@ def _correction(predictor: Predictor, picture: Picture, channel: Channel, tune: 
         one = predictor.sections(np.array([[band_section(each, predictor.rate)]]))[0]
         total *= one
         picture.add(f"band-{n}", decibels(one), "band", pane="lower", channel=name)
+    if channel.taps:
+        total *= predictor.taps(channel.taps.values)
     if tune.common:
         total *= predictor.channel(Channel(bands=tune.common))
     picture.add("correction", decibels(total), "correction", pane="lower", channel=name)

@@ -14,6 +14,7 @@ export function Handle({
   chosen,
   colour,
   geometry,
+  range,
   choose,
   change,
   remove,
@@ -24,6 +25,8 @@ export function Handle({
   chosen: boolean;
   colour: string;
   geometry: Geometry;
+  /** What the plot shows, in dB. */
+  range: [number, number];
   choose: () => void;
   change: (band: Band, done: boolean) => void;
   remove: () => void;
@@ -36,7 +39,7 @@ export function Handle({
   const px = toX(one.frequency_hz, width);
   const py = Math.min(bottom - 8, Math.max(top + 8, y(gain)));
   const at = (x: number, h: number): Band => {
-    const level = 7 - ((h - top) / (bottom - top)) * 20;
+    const level = range[1] - ((h - top) / (bottom - top)) * (range[1] - range[0]);
     return {
       ...one,
       frequency_hz: toHertz(x, width),

@@ -14,6 +14,8 @@ import type { Work } from '../../state/project';
 import { usePick } from '../../state/window';
 import { Searching } from '../common/Searching';
 import { FoundTaps } from './FoundTaps';
+import { TapBands } from './TapBands';
+import { freshBand } from './tapLimits';
 
 const DO: { value: Wish['phase']; text: string }[] = [
   { value: 'linear', text: 'Linear phase' },
@@ -188,6 +190,19 @@ export function Taps({ work, selection }: { work: Work; selection: string }) {
             onCommit={(cut_db) => put({ cut_db })}
           />
           <NumberField
+            label="Leave"
+            unit="dB"
+            value={wish.tolerance_db}
+            step={0.5}
+            min={0}
+            max={12}
+            onCommit={(tolerance_db) => put({ tolerance_db })}
+          />
+        </Row>
+      )}
+      {more && (
+        <Row>
+          <NumberField
             label="Beyond"
             unit="dB"
             value={wish.beyond_db}
@@ -208,6 +223,7 @@ export function Taps({ work, selection }: { work: Work; selection: string }) {
           />
         </Row>
       )}
+      {more && <TapBands wish={wish} put={put} fresh={freshBand(driver && tune.channels[driver.id], wish)} />}
       <Row>
         <Button variant="contained" sx={{ flex: 1 }} disabled={busy} onClick={() => void ask()} data-testid="find-taps">
           {busy ? 'Searching …' : `Find taps for ${driver?.name ?? 'all channels'}`}

@@ -7,7 +7,7 @@ import { drag } from '../../plot/drag';
 import { Plot } from '../../plot/Plot';
 import type { Geometry } from '../../plot/parts';
 import { levelRange, toX } from '../../plot/scale';
-import { useWindow } from '../../state/window';
+import { usePick, useWindow } from '../../state/window';
 import { useLines } from '../common/lines';
 import { Aside } from '../common/BelowChoice';
 import { Under } from '../common/Under';
@@ -18,6 +18,8 @@ import { bandsOf, putBand } from './bands';
 import { BendHandles } from './BendHandles';
 import { Handle } from './Handle';
 import { LeftAlone } from './LeftAlone';
+import { TapLimits } from './TapLimits';
+import { TapTolerance } from './TapTolerance';
 import { hueOf } from '../../ui/theme';
 
 export function VoicePlots({ work, selection }: StageProps) {
@@ -31,7 +33,7 @@ export function VoicePlots({ work, selection }: StageProps) {
   const lower = useLines(project, 'lower');
   const band = useWindow((state) => state.band);
   const bending = useWindow((state) => state.bending);
-  const set = useWindow((state) => state.set);
+  const { taps, wish, set } = usePick('taps', 'wish', 'set');
   const range = useMemo(
     () =>
       levelRange(
@@ -51,6 +53,13 @@ export function VoicePlots({ work, selection }: StageProps) {
       `of target from ${hertz(dev.low_hz)} to ${hertz(dev.high_hz)}`
     : 'no take yet';
   const line = main.find((one) => one.id === 'target');
+  // While taps level a channel it is their limits that are drawn, and dragged.
+  const levels = taps && wish.magnitude;
+  const limits = levels ? [wish, ...wish.bounds] : [];
+  const corrects: [number, number] = [
+    Math.min(-13, ...limits.map((one) => -one.cut_db - 3)),
+    Math.max(7, ...limits.map((one) => one.boost_db + 3)),
+  ];
   const shown = moving && held.current ? held.current : range;
 
   const targetLine = ({ width, y, bottom, top }: Geometry) => {
@@ -153,7 +162,11 @@ export function VoicePlots({ work, selection }: StageProps) {
             height={height}>
             {(geometry) => (
               <>
-                {targetLine(geometry)}
+                {levels && line ? (
+                  <TapTolerance geometry={geometry} range={shown} grid={project.grid} target={line.values} />
+                ) : (
+                  targetLine(geometry)
+                )}
                 {bends(geometry)}
                 <LeftAlone dips={dips} geometry={geometry} />
               </>
@@ -165,26 +178,17 @@ export function VoicePlots({ work, selection }: StageProps) {
               unit="correction, dB"
               grid={project.grid}
               lines={lower}
-              range={[-13, 7]}
-              step={3}
+              range={corrects}
+              step={corrects[1] - corrects[0] > 30 ? 6 : 3}
               height={second}
               readings={false}>
               {(geometry) => (
                 <>
-                  <rect
-                    x={toX(20, geometry.width)}
-                    width={toX(20000, geometry.width) - toX(20, geometry.width)}
-                    y={geometry.top}
-                    height={Math.max(0, geometry.y(limit) - geometry.top)}
-                    fill={own.clay}
-                    opacity={0.1}
-                    style={{ pointerEvents: 'none' }}
-                  />
-                  <text
-                    x={geometry.width - 20}
-                    y={geometry.top + 15}
-                    textAnchor="end"
-                    fill={own.clayText}>{`above the ${plain(limit, 0)} dB boost limit`}</text>
+                  {levels ? (
+                    <TapLimits geometry={geometry} range={corrects} />
+                  ) : (
+                    <BoostLimit geometry={geometry} limit={limit} />
+                  )}
                   {bands.map((one, n) => (
                     <Handle
                       key={n}
@@ -194,6 +198,7 @@ export function VoicePlots({ work, selection }: StageProps) {
                       chosen={band === n}
                       colour={driver ? hueOf(own, driver) : own.sum}
                       geometry={geometry}
+                      range={corrects}
                       choose={() => set({ band: n })}
                       change={(next, done) =>
                         done ? void commit([putBand(selection, n, next)]) : draft([putBand(selection, n, next)])
@@ -208,5 +213,29 @@ export function VoicePlots({ work, selection }: StageProps) {
         </>
       )}
     </Stack>
+  );
+}
+
+/** What a fit may not reach, above its limit. */
+function BoostLimit({ geometry, limit }: { geometry: Geometry; limit: number }) {
+  const { own } = useTheme();
+  const left = toX(20, geometry.width);
+  return (
+    <>
+      <rect
+        x={left}
+        width={toX(20000, geometry.width) - left}
+        y={geometry.top}
+        height={Math.max(0, geometry.y(limit) - geometry.top)}
+        fill={own.clay}
+        opacity={0.1}
+        style={{ pointerEvents: 'none' }}
+      />
+      <text
+        x={geometry.width - 20}
+        y={geometry.top + 15}
+        textAnchor="end"
+        fill={own.clayText}>{`above the ${plain(limit, 0)} dB boost limit`}</text>
+    </>
   );
 }

@@ -1,0 +1,86 @@
+/** Limits of taps by figures: those of the span, and bands with limits of their own, as on each side of a crossover. */
+import AddIcon from '@mui/icons-material/AddOutlined';
+import CloseIcon from '@mui/icons-material/CloseOutlined';
+import Button from '@mui/material/Button';
+import IconButton from '@mui/material/IconButton';
+import type { Bound, Wish } from '../../api/types';
+import { NumberField } from '../../ui/Field';
+import { Row } from '../../ui/Panel';
+import { MOST, type Limit } from './tapLimits';
+
+const MOST_BANDS = 8;
+const HERTZ = { digits: 0, factor: true, step: 1 / 12, min: 10, max: 40000 };
+const FIELDS: [Limit, string][] = [
+  ['boost_db', 'Boost'],
+  ['cut_db', 'Cut'],
+  ['tolerance_db', 'Leave'],
+];
+
+interface Props {
+  wish: Wish;
+  put: (values: Partial<Wish>) => void;
+  /** Where a new band begins and ends. */
+  fresh: [number, number];
+}
+
+export function TapBands({ wish, put, fresh }: Props) {
+  const { bounds } = wish;
+  const change = (n: number, values: Partial<Bound>) =>
+    put({ bounds: bounds.map((one, k) => (k === n ? { ...one, ...values } : one)) });
+  const add = () => {
+    const { boost_db, cut_db, tolerance_db } = wish;
+    put({ bounds: [...bounds, { low_hz: fresh[0], high_hz: fresh[1], boost_db, cut_db, tolerance_db }] });
+  };
+  return (
+    <>
+      {bounds.map((one, n) => (
+        <Row key={n}>
+          <NumberField
+            {...HERTZ}
+            label={`Band ${n + 1} from, Hz`}
+            caption="From, Hz"
+            value={one.low_hz}
+            max={one.high_hz / 1.05}
+            onCommit={(low_hz) => change(n, { low_hz })}
+          />
+          <NumberField
+            {...HERTZ}
+            label={`Band ${n + 1} to, Hz`}
+            caption="to"
+            value={one.high_hz}
+            min={one.low_hz * 1.05}
+            onCommit={(high_hz) => change(n, { high_hz })}
+          />
+          {FIELDS.map(([limit, word]) => (
+            <NumberField
+              key={limit}
+              label={`${word} of band ${n + 1}, dB`}
+              caption={word}
+              value={one[limit]}
+              step={0.5}
+              min={0}
+              max={MOST[limit]}
+              onCommit={(value) => change(n, { [limit]: value })}
+            />
+          ))}
+          <IconButton
+            size="small"
+            aria-label={`Remove band ${n + 1} of limits`}
+            sx={{ p: 0.25, mb: 0.5 }}
+            onClick={() => put({ bounds: bounds.filter((_, k) => k !== n) })}>
+            <CloseIcon sx={{ fontSize: 15 }} />
+          </IconButton>
+        </Row>
+      ))}
+      {bounds.length < MOST_BANDS && (
+        <Button
+          size="small"
+          startIcon={<AddIcon />}
+          title="A band of frequencies with limits of its own, as on each side of a crossover"
+          onClick={add}>
+          Limit a band
+        </Button>
+      )}
+    </>
+  );
+}
