@@ -41,12 +41,13 @@ class Wish(Value):
     """What taps shall do, and their limits.
 
     `low_hz` and `high_hz` are the span that is corrected; nothing is done half an octave beyond it. `magnitude` is
-    whether they also level the channel to its target, within `boost_db` and `cut_db`; what strays from it by no more than
-    `tolerance_db` is left as it is, of what strays by more so much is left. `bounds` say otherwise for bands, as on each
-    side of a crossover, the later ones before the earlier; `beyond_db` is how much they may lift outside the span. `group_delay_ms` is the largest delay that is corrected, either way. What comes earlier than
-    `pre_ms` before the main pulse stays `pre_db` under it. `latency_ms` is how late the main pulse may come; the middle
-    of the taps where it is 0. What is corrected is seen through `cycles` periods of each frequency after the arrival,
-    or through a gate of `gate_ms`; all of the sound where both are 0.
+    whether they also level the channel to its target, within `boost_db` and `cut_db`; what strays from it by no more
+    than `tolerance_db` is left as it is, of what strays by more so much is left. `bounds` say otherwise for bands, as
+    on each side of a crossover, the later ones before the earlier; `beyond_db` is how much they may lift outside the
+    span. `group_delay_ms` is the largest delay that is corrected, either way. What comes earlier than `pre_ms` before
+    the main pulse stays `pre_db` under it. `latency_ms` is how late the main pulse may come; the middle of the taps
+    where it is 0. What is corrected is seen through `cycles` periods of each frequency after the arrival, or through
+    a gate of `gate_ms`; all of the sound where both are 0.
     """
 
     phase: Phase = "linear"
