@@ -110,6 +110,13 @@ def test_the_picture_shows_feeds_before_and_after_and_a_draft(recorded: TestClie
     _, curves = picture(recorded, {"stage": "source"}, drafted)
     inside = slice(150, 900)
     assert np.ptp(curves["feed-1"][inside]) < 1.0 < np.ptp(curves["comes-1"][inside])
+    # Of the input that is looked at, what its bands do: it is what its feed changes by.
+    _, curves = picture(recorded, {"stage": "source", "part": "feeds-1"}, drafted)
+    shape = curves["feed-1"] - curves["comes-1"] - curves["correction"]
+    assert np.ptp(shape[inside]) < 0.1
+    assert {"band-0", "band-1"} <= set(curves)
+    for none in ("feeds-9", "feeds-", "feeds-x", "feeds"):
+        assert "correction" not in picture(recorded, {"stage": "source", "part": none})[1]
     _, curves = picture(recorded, {"stage": "source", "part": "sum-1-2"})
     assert curves["aligned"][0] == pytest.approx(6.02, abs=0.01)
     assert curves["sum-1-2"].min() < -20

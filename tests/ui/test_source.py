@@ -16,6 +16,10 @@ def source(page: Page) -> dict:
     return httpx.get(f"{page.address}/api/projects/wren/source", timeout=60).json()
 
 
+def inputs(page: Page) -> list[dict]:
+    return httpx.get(f"{page.address}/api/projects/wren", timeout=60).json()["tune"]["inputs"]
+
+
 def feeds(page: Page) -> list[int]:
     return [one["number"] for one in source(page)["inputs"] if one["feed"]]
 
@@ -36,6 +40,19 @@ def test_from_wires_to_straight_summed_routed_and_sent(page: Page) -> None:
         shown = page.test_id(f"feed-{number}").text
         assert float(shown.rsplit("→", 1)[1].split()[0]) <= 0.5
     assert serious(page) == []
+    # By hand: a band more on the input that is looked at, dragged over what all of them do.
+    bands = inputs(page)[1]["bands"]
+    page.after(page.button("Add a band").click)
+    more = inputs(page)[1]["bands"]
+    assert more[:-1] == bands
+    assert more[-1]["gain_db"] == -3
+    page.after(lambda: page.drag(page.test_id(f"band-{len(bands)}"), 60, -30))
+    moved = inputs(page)[1]["bands"][-1]
+    assert moved["frequency_hz"] > more[-1]["frequency_hz"]
+    assert moved["gain_db"] > 0
+    assert inputs(page)[0]["bands"] != bands
+    page.after(page.named(f"Remove band {len(bands) + 1}").click)
+    assert inputs(page)[1]["bands"] == bands
     page.test_id("source-sum").click()
     page.settled()
     sums = page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=sum]")

@@ -11,6 +11,7 @@ export const OF_VIEW = [
   'part',
   'sourcePart',
   'sourceSum',
+  'sourceInput',
   'tab',
   'proofTake',
   'olderTake',
@@ -42,11 +43,16 @@ const takeOf = (stage: Stage, now: OfView): number | null => {
   return stage === 'rig' && now.part === 'input' ? now.rawTake : null;
 };
 
+const sourcePartOf = (now: OfView): string => {
+  if (now.sourcePart === 'sum') return now.sourceSum;
+  return now.sourcePart === 'feeds' && now.sourceInput ? `feeds-${now.sourceInput}` : now.sourcePart;
+};
+
 const partOf = (stage: Stage, now: OfView): string => {
   if (stage === 'rig') return now.part;
   if (stage === 'handover') return now.fixed;
   if (stage === 'voice') return now.taps ? 'taps' : '';
-  if (stage === 'source') return now.sourcePart === 'sum' ? now.sourceSum : now.sourcePart;
+  if (stage === 'source') return sourcePartOf(now);
   return stage === 'drivers' && (now.tab === 'impedance' || now.tab === 'passive') ? now.tab : '';
 };
 

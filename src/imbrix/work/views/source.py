@@ -2,15 +2,19 @@
 
 import numpy as np
 
+from imbrix.core.predict.predict import Predictor
+from imbrix.core.signal.signal import decibels
 from imbrix.core.signal.smoothing import smooth_db
 from imbrix.core.source.straighten import summing
-from imbrix.core.tune.tune import Tune
+from imbrix.core.tune.tune import Channel, Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene
 from imbrix.work.source import feeds, undo
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View
 
+FEED = "feeds-"
+"""What the part that shows the bands of one input begins with; its number follows."""
 ALIGNED_DB = 20 * np.log10(2)
 
 
@@ -28,6 +32,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
             picture.add(f"sum-{first}-{second}", summing(after[first], after[second]), "sum", label=name)
         picture.add("aligned", np.full(space.grid.size, ALIGNED_DB), "target", label="aligned: 6 dB")
         return
+    _bands(space.predictor_at(now.rate), view.part, tune, picture)
     loudest = max(one.level_db for one in there.values())
     for number, one in there.items():
         role = f"feed-{one.meant.group}-{one.meant.side}"
@@ -42,3 +47,19 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         if changed:
             picture.add(f"comes-{number}", before, f"{role}-faint")
         picture.add(f"feed-{number}", does, role, label=one.meant.name)
+
+
+def _bands(predictor: Predictor, part: str, tune: Tune, picture: Picture) -> None:
+    """What the bands of the input that is looked at do, each and together, below the feeds."""
+    number = part.removeprefix(FEED)
+    if number == part or not number.isdecimal() or not 0 < int(number) <= len(tune.inputs):
+        return
+    bands = tune.inputs[int(number) - 1].bands
+    together = np.zeros(predictor.frequencies.size)
+    for n, one in enumerate(bands):
+        if one.off:
+            continue
+        does = decibels(predictor.channel(Channel(bands=(one,))))
+        together += does
+        picture.add(f"band-{n}", does, "band", pane="lower")
+    picture.add("correction", together, "correction", pane="lower")

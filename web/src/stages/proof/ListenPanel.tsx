@@ -7,7 +7,7 @@ import Typography from '@mui/material/Typography';
 import { useTheme } from '@mui/material/styles';
 import CloseIcon from '@mui/icons-material/Close';
 import { useState } from 'react';
-import type { Audition } from '../../api/types';
+import type { Audition, Band } from '../../api/types';
 import { FileInput, useFile } from '../../ui/FileInput';
 import type { Work } from '../../state/project';
 import { usePick } from '../../state/window';
@@ -15,7 +15,7 @@ import { Choice, NumberField } from '../../ui/Field';
 import { KeyLine, Row, Section } from '../../ui/Panel';
 import { Tick } from '../../ui/Tick';
 import { keysFree } from '../common/keysFree';
-import { BandRow } from '../voice/BandRow';
+import { BandRow } from '../common/BandRow';
 import {
   compare,
   dropNote,
@@ -126,17 +126,16 @@ export function ListenPanel({ work }: { work: Work }) {
 /** What may be turned while one listens: the correction common to all channels leaves the image where it is. */
 function Common({ work, audition }: { work: Work; audition: Audition }) {
   const { common } = work.tune;
+  const put = (index: number, band: Band | null) => void work.commit([{ do: 'band', channel: null, index, band }]);
   const free = work.project.link.limits.bands;
   const most = Math.max(...Object.values(work.tune.channels).map((one) => one.bands.length));
   const add = (kind: 'low_shelf' | 'high_shelf', frequency_hz: number) =>
-    void work.commit([
-      { do: 'band', channel: null, index: common.length, band: { kind, frequency_hz, gain_db: 1, q: 0.7, off: false } },
-    ]);
+    put(common.length, { kind, frequency_hz, gain_db: 1, q: 0.7, off: false });
   return (
     <Section title="Common to all channels" aside="the image stays">
       <Box role="list" sx={{ maxHeight: 110, overflow: 'auto' }}>
         {common.map((one, n) => (
-          <BandRow key={n} one={one} n={n} work={work} selection="" />
+          <BandRow key={n} one={one} n={n} can={work.project.link.limits} put={(next) => put(n, next)} />
         ))}
       </Box>
       <Box sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>

@@ -19,6 +19,7 @@ import { hertz, plain, stepOf } from '../../ui/format';
 import { RunBox } from '../common/RunBox';
 import { recordWires } from '../common/doing';
 import type { useSource } from './useSource';
+import { InputBands } from './InputBands';
 import { WireChoices } from './WireChoices';
 
 interface Props {
@@ -89,7 +90,7 @@ export function Feeds({ work, at, source }: Props) {
           tabIndex={0}
           aria-label="What to know of the source"
           data-testid="source-notes"
-          sx={{ m: 0, pl: 2, fontSize: 12, color: 'text.secondary', overflowY: 'auto', minHeight: 0 }}>
+          sx={{ m: 0, pl: 2, fontSize: 12, color: 'text.secondary', overflowY: 'auto', minHeight: 36 }}>
           {source.says.map((one) => (
             <li key={one}>{`${one.charAt(0).toUpperCase()}${one.slice(1)}.`}</li>
           ))}
@@ -180,7 +181,7 @@ function FeedRow({ one }: { one: SourceInput }) {
     <ButtonBase
       data-testid={`feed-${one.number}`}
       aria-pressed={here}
-      onClick={() => set({ sourceInput: here ? 0 : one.number })}
+      onClick={() => set({ sourceInput: here ? 0 : one.number, band: null })}
       sx={{
         display: 'flex',
         width: 1,
@@ -284,6 +285,7 @@ function OneFeed({ work, at, one }: { work: Work; at: ReturnType<typeof useSourc
         />
         <Tick label="inverted" on={input?.inverted ?? false} onTurn={(inverted) => set({ inverted }, 'polarity')} />
       </Row>
+      {limits.input_bands > 0 && <InputBands work={work} number={one.number} />}
     </Section>
   );
 }

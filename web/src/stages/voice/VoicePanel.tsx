@@ -21,7 +21,7 @@ import { fitSelection, fittedOf } from '../common/doing';
 import { Live } from '../common/Live';
 import type { StageProps } from '../props';
 import { bandsOf, putBand } from './bands';
-import { BandRow } from './BandRow';
+import { BandRow } from '../common/BandRow';
 import { Bending } from './Bending';
 import { FitLimits } from './FitLimits';
 import { ThirdOctaves } from './ThirdOctaves';
@@ -285,7 +285,13 @@ export function VoicePanel({ work, selection }: StageProps) {
                   tabIndex={0}
                   aria-label="Bands">
                   {bands.map((one, n) => (
-                    <BandRow key={n} one={one} n={n} work={work} selection={selection} />
+                    <BandRow
+                      key={n}
+                      one={one}
+                      n={n}
+                      can={can}
+                      put={(next) => void commit([putBand(selection, n, next)])}
+                    />
                   ))}
                 </Box>
                 <Button

@@ -10,13 +10,13 @@ import { levelRange, toX } from '../../plot/scale';
 import { usePick, useWindow } from '../../state/window';
 import { useLines } from '../common/lines';
 import { Aside } from '../common/BelowChoice';
+import { BandHandle } from '../common/BandHandle';
 import { Under } from '../common/Under';
 import { PlotHead } from '../common/PlotHead';
 import { Stack } from '../common/Stack';
 import type { StageProps } from '../props';
 import { bandsOf, putBand } from './bands';
 import { BendHandles } from './BendHandles';
-import { Handle } from './Handle';
 import { LeftAlone } from './LeftAlone';
 import { TapLimits } from './TapLimits';
 import { TapTolerance } from './TapTolerance';
@@ -190,7 +190,7 @@ export function VoicePlots({ work, selection }: StageProps) {
                     <BoostLimit geometry={geometry} limit={limit} />
                   )}
                   {bands.map((one, n) => (
-                    <Handle
+                    <BandHandle
                       key={n}
                       one={one}
                       can={project.link.limits}

@@ -5,22 +5,28 @@ import OffIcon from '@mui/icons-material/RadioButtonUnchecked';
 import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
 import { useTheme } from '@mui/material/styles';
-import type { Band } from '../../api/types';
+import type { Band, Limits } from '../../api/types';
 import { Choice, NumberField } from '../../ui/Field';
-import type { Work } from '../../state/project';
 import { useWindow } from '../../state/window';
 import { octavesOf, qOf } from '../../state/width';
-import { hasGain, KINDS, putBand } from './bands';
+import { hasGain, KINDS } from './bands';
 import { stepOf } from '../../ui/format';
 
-export function BandRow({ one, n, work, selection }: { one: Band; n: number; work: Work; selection: string }) {
-  const { commit, project } = work;
+interface Props {
+  one: Band;
+  n: number;
+  /** What the processor can do. */
+  can: Limits;
+  /** Puts another band in its place, or none. */
+  put: (band: Band | null) => void;
+}
+
+export function BandRow({ one, n, can, put }: Props) {
   const { own } = useTheme();
   const band = useWindow((state) => state.band);
   const set = useWindow((state) => state.set);
   const width = useWindow((state) => state.width);
-  const can = project.link.limits;
-  const change = (values: Partial<Band>) => void commit([putBand(selection, n, { ...one, ...values })]);
+  const change = (values: Partial<Band>) => put({ ...one, ...values });
   const name = `Band ${n + 1}`;
   return (
     <Box
@@ -111,11 +117,7 @@ export function BandRow({ one, n, work, selection }: { one: Band; n: number; wor
           />
         )}
       </Box>
-      <IconButton
-        size="small"
-        aria-label={`Remove band ${n + 1}`}
-        sx={{ p: 0.25 }}
-        onClick={() => void commit([putBand(selection, n, null)])}>
+      <IconButton size="small" aria-label={`Remove band ${n + 1}`} sx={{ p: 0.25 }} onClick={() => put(null)}>
         <CloseIcon sx={{ fontSize: 15 }} />
       </IconButton>
     </Box>

@@ -7,7 +7,7 @@ import { hasGain } from './bands';
 import type { Geometry } from '../../plot/parts';
 import { toHertz, toX } from '../../plot/scale';
 
-export function Handle({
+export function BandHandle({
   one,
   can,
   n,
