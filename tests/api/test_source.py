@@ -122,6 +122,22 @@ def test_the_picture_shows_feeds_before_and_after_and_a_draft(recorded: TestClie
     assert curves["sum-1-2"].min() < -20
 
 
+def test_an_all_pass_of_the_first_order_is_undone_too(client: TestClient) -> None:
+    unit = HeadUnit("turns", (Wire((1.0, 0.0)), Wire((0.0, 1.0), passes=((700.0, 0.0),))), ppm=20.0)
+    heard = unit.play(track.track(RATE), 2 * track.track(RATE).shape[0], RATE, (1, 2), np.random.default_rng(5))
+    files = {"file": ("wires.wav", io.BytesIO(write_wav(heard, RATE)))}
+    assert client.post(f"{SOURCE}/upload", data={"first": 1, "second": 2}, files=files).status_code == 201
+    (found,) = feed(client, 2)["passes"]
+    assert found["order"] == 1
+    assert found["frequency_hz"] == pytest.approx(700, rel=0.02)
+    _, curves = picture(client, {"stage": "source", "part": "sum-1-2"})
+    assert curves["sum-1-2"].min() < -6  # at 20 kHz the two stand against each other
+    apply(client, "straighten")
+    assert client.get(BASE).json()["tune"]["inputs"][0]["bands"][0]["kind"] == "all_pass_1"
+    _, curves = picture(client, {"stage": "source", "part": "sum-1-2"})
+    assert curves["sum-1-2"][:-24] == pytest.approx(np.full(curves["sum-1-2"].size - 24, 6.02), abs=0.5)
+
+
 def test_exchanged_wires_are_said_and_put_right(client: TestClient) -> None:
     practise(client, wires_exchanged=True)
     record(client, 1, 2)

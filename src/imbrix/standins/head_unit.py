@@ -27,8 +27,8 @@ FULL_DBFS = 12.0
 class Wire:
     """One pair of its wires: how much of left and right it carries, and what the factory does to that.
 
-    `bands` are bells and shelves as (kind, hertz, dB, Q), `passes` second-order all-passes as (hertz, Q), `delay_s` a
-    delay, `high_pass_hz` a second-order Butterworth.
+    `bands` are bells and shelves as (kind, hertz, dB, Q), `passes` all-passes as (hertz, Q), of the first order where Q
+    is 0, `delay_s` a delay, `high_pass_hz` a second-order Butterworth.
     """
 
     mix: tuple[float, float]
@@ -46,7 +46,9 @@ class Wire:
         if self.high_pass_hz:
             rows += [tuple(row) for row in scipy.signal.butter(2, self.high_pass_hz, "high", fs=RATE, output="sos")]
         rows += [made[kind](hertz, gain, q, RATE) for kind, hertz, gain, q in self.bands]
-        rows += [biquad.all_pass(hertz, q, RATE) for hertz, q in self.passes]
+        rows += [
+            biquad.all_pass(hertz, q, RATE) if q else biquad.first_all_pass(hertz, RATE) for hertz, q in self.passes
+        ]
         if bass_db:
             rows.append(biquad.low_shelf(90.0, bass_db, 0.7, RATE))
         return np.array(rows, dtype=float).reshape(-1, 6)

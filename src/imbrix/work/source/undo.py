@@ -59,11 +59,7 @@ def straightened(space: Workspace, slug: str) -> list[Edit]:
     quietest = min(there[n].level_db for n in counts)
     edits: list[Edit] = []
     for number, feed in there.items():
-        given = tuple(
-            Band(kind="all_pass", frequency_hz=one.frequency_hz, q=one.q)
-            for one in turned.owed(number, counts)
-            if one.order == SECOND
-        )
+        given = tuple(_turns_alike(one) for one in turned.owed(number, counts))
         room = model.input_bands - len(given)
         if model.input_bands < 1 or room < 0:
             raise ConflictError(
@@ -83,6 +79,13 @@ def straightened(space: Workspace, slug: str) -> list[Edit]:
         )
         edits.append(_set(number, model.settle_input(wanted)))
     return edits
+
+
+def _turns_alike(one: AllPass) -> Band:
+    """A band that turns a feed as an all-pass turns another."""
+    if one.order == SECOND:
+        return Band(kind="all_pass", frequency_hz=one.frequency_hz, q=one.q)
+    return Band(kind="all_pass_1", frequency_hz=one.frequency_hz)
 
 
 def heard(space: Workspace, slug: str) -> set[int]:

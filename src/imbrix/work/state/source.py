@@ -7,7 +7,6 @@ from pydantic import BaseModel
 
 from imbrix.core.signal.signal import ComplexArray
 from imbrix.core.source import track
-from imbrix.core.source.between import FIRST
 from imbrix.core.source.straighten import summing
 from imbrix.core.system.layout import Group, Side
 from imbrix.core.tune.routing import Sources, input_of, level_words, sources
@@ -322,6 +321,4 @@ def _says(there: dict[int, Feed]) -> list[str]:
             f"the factory cuts the bass ({', '.join(sorted(short))}): that is not lifted back, it would cost headroom "
             "and excursion"
         )
-    if any(pass_.order == FIRST for one in there.values() if one.against for pass_ in one.against.passes):
-        said.append("an all-pass of the first order stays: no band undoes it")
     return said

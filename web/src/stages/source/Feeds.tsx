@@ -252,7 +252,11 @@ function OneFeed({ work, at, one }: { work: Work; at: ReturnType<typeof useSourc
     `from ${hertz(feed.low_hz)} to ${hertz(feed.high_hz)}`,
     `${plain(feed.level_db, 1)} dB`,
     late(feed.delay_ms),
-    ...feed.passes.map((p) => `all-pass at ${hertz(p.frequency_hz)}, Q ${plain(p.q, 2)}`),
+    ...feed.passes.map(({ order, frequency_hz, q }) =>
+      order === 1
+        ? `first-order all-pass at ${hertz(frequency_hz)}`
+        : `all-pass at ${hertz(frequency_hz)}, Q ${plain(q, 2)}`,
+    ),
   ];
   return (
     <Section title={`Input ${one.number}`} aside={one.straightens ? 'straightens' : 'as it comes'}>
