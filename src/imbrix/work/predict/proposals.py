@@ -71,6 +71,14 @@ def doubts(space: Workspace, slug: str, now: Scene) -> tuple[str, ...]:
     ]
     if doubted:
         said.append(f"{', '.join(doubted)}: the take is doubted; what follows from it is no surer")
+    places = [now.takes[name].details.position for name in now.ids]
+    lead = max(places, key=places.count, default="")
+    away = [now.layout.driver(name).name for name, place in zip(now.ids, places, strict=True) if place != lead]
+    if away:
+        said.append(
+            f"{', '.join(away)}: not recorded at {lead or 'the place'} as the others are; what comes late there and "
+            "what is only farther away cannot be told apart: record it there"
+        )
     return tuple(said)
 
 

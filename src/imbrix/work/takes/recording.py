@@ -22,9 +22,9 @@ from imbrix.work.rig import choices, devices, readiness, rig
 from imbrix.work.sound.recorder import Recorder, Stopped
 from imbrix.work.takes import rounds
 from imbrix.work.takes.forces import forces
-from imbrix.work.takes.reading import READINGS, band, mended
+from imbrix.work.takes.reading import READINGS, band, mended, sick
 from imbrix.work.takes.reading import bare as bare_of
-from imbrix.work.takes.shelf import Details, Purpose, keep, schedule_parts
+from imbrix.work.takes.shelf import Details, Purpose, Take, keep, schedule_parts, takes
 from imbrix.work.takes.verdicts import troubles_of
 from imbrix.work.tune.revisions import head
 
@@ -214,11 +214,11 @@ def keep_sweep(
     bare = shows.response
     if purpose == "driver":
         bare = without_filters(bare, processors.predictor(space, slug).through(through, channels[:1])[0])
-        before = forces(space, slug).get(channels[0])
+        before = _there_before(space, slug, channels[0], details.position)
         if before is not None and not angle:
-            low, high = band(space, slug, before.take)
-            same_clock = before.take.timed and before.take.clock == (details.clock or "loopback") and shows.timed
-            agrees = agreement(bare_of(space, before.take), bare, space.grid, low, high, same_clock)
+            low, high = band(space, slug, before)
+            same_clock = before.timed and before.clock == (details.clock or "loopback") and shows.timed
+            agrees = agreement(bare_of(space, before), bare, space.grid, low, high, same_clock)
     driver = space.layout(slug).driver(channels[0]) if purpose == "driver" else None
     of_kind = (driver.kind, driver.passive_to) if driver else ()
     evidence = gather(microphone, loopback if looped else None, schedule, shows, repeats, space.grid, bare, *of_kind)
@@ -241,6 +241,23 @@ def keep_sweep(
     if purpose == "driver" and not angle:
         rounds.made(space, slug, channels[0], take_id)
     return take_id
+
+
+def _there_before(space: Workspace, slug: str, channel: str, place: str) -> Take | None:
+    """The take in force of a driver, or the newest one of a place where that is of another."""
+    force = forces(space, slug).get(channel)
+    if force is None or force.take.details.position == place:
+        return force.take if force else None
+    at_place = (
+        one
+        for one in takes(space, slug)
+        if (one.purpose, one.channels, one.details.position) == ("driver", (channel,), place)
+        and not one.discarded
+        and not one.details.angle
+        and one.method == "sweep"
+        and not sick(space, one)
+    )
+    return next(at_place, None)
 
 
 def conditions(space: Workspace, slug: str) -> dict[str, object]:

@@ -2,6 +2,7 @@
 
 from imbrix.core.evidence.verdict import Trouble, verdict
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.takes.forces import counts_at, leading_place
 from imbrix.work.takes.shelf import Take, takes
 
 
@@ -13,6 +14,8 @@ def troubles_of(space: Workspace, slug: str, known: list[Take] | None = None) ->
     for one in all_takes:
         if one.purpose == "driver" and not one.discarded and one.details.evidence and one.timed:
             latest.setdefault(one.channels[0], one.details.evidence.arrival_ms)
+    lead = leading_place(space, slug, all_takes)
+    at_lead = {one.channels[0] for one in all_takes if counts_at(one) == lead}
     found = {}
     for one in all_takes:
         evidence = one.details.evidence
@@ -25,5 +28,19 @@ def troubles_of(space: Workspace, slug: str, known: list[Take] | None = None) ->
             said = verdict(evidence, None, agrees, timed)
         else:
             said = verdict(evidence, driver.kind, agrees, timed, others, driver.passive_to)
+        place = counts_at(one)
+        if place is not None and place != lead and one.channels[0] in at_lead:
+            said.append(_elsewhere(place, lead))
         found[one.id] = tuple(said)
     return found
+
+
+def _elsewhere(place: str, lead: str) -> Trouble:
+    return Trouble(
+        kind="elsewhere",
+        weight="note",
+        says=f"Recorded at {place or 'a place without a name'}; what counts was recorded at {lead}",
+        evidence="most drivers were recorded there, or it comes first in the rig: what was heard at two places cannot "
+        "be brought in step",
+        tries="nothing where it is one more place to fit and to align over; put it in force where it is to count alone",
+    )
