@@ -48,5 +48,8 @@ def test_a_wire_that_keeps_its_time_raises_nothing() -> None:
         for seed, noise in enumerate((0.0, 1e-4, 3e-3)):
             assert slip(looped(plan, seed, noise), plan) is None
     assert slip(soxr.resample(looped(THRICE), 1.0, 1.00015, quality="VHQ")[: THRICE.size], THRICE) is None
+    for brief in (SweepSettings(length=2**14), SweepSettings(20, 100, 2**14), SweepSettings(5000, 23_000, 2**15)):
+        plan = Schedule(brief)
+        assert slip(looped(plan), plan) is None
     assert slip(np.random.default_rng(0).standard_normal(ONCE.size), ONCE) is None
     assert slip(sosfilt(butter(1, 20.0, "highpass", fs=RATE, output="sos"), looped(ONCE)), ONCE) is None

@@ -28,7 +28,7 @@ def slip(loopback: FloatArray, schedule: Schedule) -> float | None:
     positive: samples were doubled.
     """
     rate, sweep = schedule.sweep.rate, schedule.sweep
-    near = round(NEAR_S * rate)
+    near = min(round(NEAR_S * rate), schedule.period // 2)
     window = scipy.signal.windows.tukey(2 * near, 0.2)
     mids = bands(3, max(LOWEST_HZ, 1.5 * sweep.low_hz), min(0.4 * rate, sweep.high_hz / 1.5))
     edges = np.round(np.outer((2 ** (-1 / 6), 2 ** (1 / 6)), mids) * 4 * near / rate).astype(int)
