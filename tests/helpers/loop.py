@@ -95,7 +95,7 @@ def looped() -> Iterator[Loop]:
             made.end()
 
 
-def delays(played: np.ndarray, heard: np.ndarray) -> set[int]:
+def delays(played: np.ndarray, heard: np.ndarray) -> list[int]:
     """By how many samples what was played (n,) is late in what was heard (n,), second by second from the second on."""
 
     def late(at: int) -> int:
@@ -104,12 +104,12 @@ def delays(played: np.ndarray, heard: np.ndarray) -> set[int]:
         cross = np.fft.irfft(np.fft.rfft(one, size) * np.conj(np.fft.rfft(other, size)), size)
         return int(np.argmax(cross[:RATE]))
 
-    return {late(at) for at in range(RATE, played.size - RATE, RATE)}
+    return [late(at) for at in range(RATE, played.size - RATE, RATE)]
 
 
 def comes_back(played: np.ndarray, heard: np.ndarray) -> bool:
     """Whether all that was played (n,) is in what was heard (n,) from the second second on, by one delay."""
-    found = delays(played, heard)
+    found = set(delays(played, heard))
     if len(found) > 1:
         return False
     delay = found.pop()
