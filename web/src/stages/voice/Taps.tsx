@@ -14,7 +14,7 @@ import type { Work } from '../../state/project';
 import { usePick } from '../../state/window';
 import { Searching } from '../common/Searching';
 import { FoundTaps } from './FoundTaps';
-import { TapBands } from './TapBands';
+import { TapMore } from './TapMore';
 import { freshBand } from './tapLimits';
 
 const DO: { value: Wish['phase']; text: string }[] = [
@@ -169,61 +169,7 @@ export function Taps({ work, selection }: { work: Work; selection: string }) {
           />
         </Row>
       )}
-      {more && (
-        <Row>
-          <NumberField
-            label="Boost to"
-            unit="dB"
-            value={wish.boost_db}
-            step={0.5}
-            min={0}
-            max={18}
-            onCommit={(boost_db) => put({ boost_db })}
-          />
-          <NumberField
-            label="Cut to"
-            unit="dB"
-            value={wish.cut_db}
-            step={1}
-            min={0}
-            max={40}
-            onCommit={(cut_db) => put({ cut_db })}
-          />
-          <NumberField
-            label="Leave"
-            unit="dB"
-            value={wish.tolerance_db}
-            step={0.5}
-            min={0}
-            max={12}
-            onCommit={(tolerance_db) => put({ tolerance_db })}
-          />
-        </Row>
-      )}
-      {more && (
-        <Row>
-          <NumberField
-            label="Beyond"
-            unit="dB"
-            value={wish.beyond_db}
-            step={0.5}
-            min={0}
-            max={12}
-            onCommit={(beyond_db) => put({ beyond_db })}
-          />
-          <NumberField
-            label="Window"
-            unit="cycles"
-            digits={0}
-            value={wish.cycles}
-            step={1}
-            min={0}
-            max={200}
-            onCommit={(cycles) => put({ cycles })}
-          />
-        </Row>
-      )}
-      {more && <TapBands wish={wish} put={put} fresh={freshBand(driver && tune.channels[driver.id], wish)} />}
+      {more && <TapMore wish={wish} put={put} fresh={freshBand(driver && tune.channels[driver.id], wish)} />}
       <Row>
         <Button variant="contained" sx={{ flex: 1 }} disabled={busy} onClick={() => void ask()} data-testid="find-taps">
           {busy ? 'Searching …' : `Find taps for ${driver?.name ?? 'all channels'}`}

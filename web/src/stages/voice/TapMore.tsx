@@ -16,6 +16,18 @@ const FIELDS: [Limit, string][] = [
   ['tolerance_db', 'Leave'],
 ];
 
+const ROWS: [Limit | 'beyond_db' | 'cycles', string, string, number][][] = [
+  [
+    ['boost_db', 'Boost to', 'dB', MOST.boost_db],
+    ['cut_db', 'Cut to', 'dB', MOST.cut_db],
+    ['tolerance_db', 'Leave', 'dB', MOST.tolerance_db],
+  ],
+  [
+    ['beyond_db', 'Beyond', 'dB', 12],
+    ['cycles', 'Window', 'cycles', 200],
+  ],
+];
+
 interface Props {
   wish: Wish;
   put: (values: Partial<Wish>) => void;
@@ -23,7 +35,7 @@ interface Props {
   fresh: [number, number];
 }
 
-export function TapBands({ wish, put, fresh }: Props) {
+export function TapMore({ wish, put, fresh }: Props) {
   const { bounds } = wish;
   const change = (n: number, values: Partial<Bound>) =>
     put({ bounds: bounds.map((one, k) => (k === n ? { ...one, ...values } : one)) });
@@ -33,6 +45,23 @@ export function TapBands({ wish, put, fresh }: Props) {
   };
   return (
     <>
+      {ROWS.map((row) => (
+        <Row key={row[0][0]}>
+          {row.map(([key, label, unit, max]) => (
+            <NumberField
+              key={key}
+              label={label}
+              unit={unit}
+              digits={unit === 'dB' ? 1 : 0}
+              value={wish[key]}
+              step={unit === 'dB' ? 0.5 : 1}
+              min={0}
+              max={max}
+              onCommit={(value) => put({ [key]: value })}
+            />
+          ))}
+        </Row>
+      ))}
       {bounds.map((one, n) => (
         <Row key={n}>
           <NumberField
