@@ -122,10 +122,14 @@ def test_a_copy_of_everything_is_made_by_one_button(page: Page, tmp_path: Path) 
     page.until(lambda: "data folder" in page.test_id("copies").text or "None yet" in page.test_id("copies").text)
     before = set((tmp_path / "ui" / "backups").glob("*.db"))
     page.test_id("copy-now").click()
+
+    def shown() -> Path | None:
+        fresh = set((tmp_path / "ui" / "backups").glob("*.db")) - before  # that of the day may come meanwhile
+        told = page.test_id("copies").text
+        return next((one for one in fresh if one.name in told), None)
+
+    made = page.until(shown)
     page.until(lambda: page.test_id("copy-now").text == "Copy now")
-    fresh = set((tmp_path / "ui" / "backups").glob("*.db")) - before  # that of the day may come meanwhile
-    made = max(fresh, key=lambda one: one.stat().st_mtime)
-    assert made.name in page.test_id("copies").text
     with closing(sqlite3.connect(made)) as connection:
         assert connection.execute("SELECT count(*) FROM take").fetchone()[0] >= 7
     assert serious(page) == []
