@@ -51,7 +51,7 @@ export function Feeds({ work, at, source }: Props) {
       {mine && running(progress) ? (
         <RunBox work={work} progress={progress} />
       ) : (
-        <Wires work={work} at={at} source={source} />
+        <Wires work={work} at={at} source={source} looking={Boolean(chosen?.feed)} />
       )}
       {mine && !running(progress) && progress.message && (
         <Typography role="status" data-testid="source-says" sx={{ fontSize: 12.5, color: (t) => t.own.clayText }}>
@@ -101,7 +101,7 @@ export function Feeds({ work, at, source }: Props) {
 }
 
 /** Which wires the leads hold, and the recording of them. */
-function Wires({ work, at, source }: Props) {
+function Wires({ work, at, source, looking }: Props & { /** Whether one feed needs the room. */ looking: boolean }) {
   const { project, slug, recording } = work;
   const { sourceWires } = usePick('sourceWires');
   const file = useFile();
@@ -126,14 +126,16 @@ function Wires({ work, at, source }: Props) {
       .then(at.anew);
   return (
     <>
-      <Typography sx={{ fontSize: 12 }} color="text.secondary">
-        {'Let the source play '}
-        <Link href={`/api/projects/${slug}/source/track.wav`} download>
-          the track
-        </Link>
-        {`, round and round, at the volume that is used most. The first wire stays while the others are measured ` +
-          'against it.'}
-      </Typography>
+      {!looking && (
+        <Typography sx={{ fontSize: 12 }} color="text.secondary">
+          {'Let the source play '}
+          <Link href={`/api/projects/${slug}/source/track.wav`} download>
+            the track
+          </Link>
+          {`, round and round, at the volume that is used most. The first wire stays while the others are measured ` +
+            'against it.'}
+        </Typography>
+      )}
       <WireChoices source={source} />
       {leads && (
         <Row>
