@@ -174,9 +174,11 @@ def test_listening_goes_on_after_a_gap_and_a_recording_does_not(
     assert np.diff(runs) == pytest.approx([-5 * listening.BLOCK] * 2)
     recorder.abort()
     assert recorder.wait().stage == "done"
-    runs.clear()
-    listening.start(recorder, SLUG, Listen(record_s=2.0))
-    assert recorder.wait().stage == "refused"
+    assert recorder.progress.message == ""
+    for whole in (Listen(record_s=2.0), Listen(log=True)):  # a log counts its seconds by what it heard
+        runs.clear()
+        listening.start(recorder, SLUG, whole)
+        assert recorder.wait().stage == "refused"
     # Where nothing comes between two losses the device is lost.
     monkeypatch.setattr(demo.standin, "play_and_record", lambda *_: (_ for _ in ()).throw(GapError("lost 1 ms")))
     listening.start(recorder, SLUG, Listen())

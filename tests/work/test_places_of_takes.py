@@ -57,4 +57,4 @@ def test_the_place_with_most_drivers_leads_and_a_person_has_the_last_word(demo: 
     assert places(demo)["mid-r"] == "Left ear"
     record(demo, "Middle of the head", "mid-l")
     (said,) = [one for one in doubts(demo, SLUG, scene(demo, SLUG)) if "farther away" in one]
-    assert said.startswith("Sub, Mid R: not recorded at Middle of the head as the others are")
+    assert said.startswith("Sub, Mid R: what counts was not recorded at Middle of the head")

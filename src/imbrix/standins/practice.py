@@ -76,7 +76,7 @@ SAYS: dict[str, str] = {
     "gain_changed": "Somebody turned the input gain down by 7 dB",
     "jig_unplugged": "The impedance jig's cable is out",
     "device_vanishes": "The sound card is pulled out in the middle of a take",
-    "buffer_lost": "A buffer of the sound card is lost in the middle of a take, without a word",
+    "buffer_lost": "The sound card loses a buffer in a take, and says nothing",
 }
 """The switches in words; those that differ from place to place are told by the place."""
 

@@ -76,8 +76,9 @@ def doubts(space: Workspace, slug: str, now: Scene) -> tuple[str, ...]:
     away = [now.layout.driver(name).name for name, place in zip(now.ids, places, strict=True) if place != lead]
     if away:
         said.append(
-            f"{', '.join(away)}: not recorded at {lead or 'the place'} as the others are; what comes late there and "
-            "what is only farther away cannot be told apart: record it there"
+            f"{', '.join(away)}: what counts was not recorded at {lead or 'the place'}, as that of the others was; "
+            "what comes late and what is only farther away cannot be told apart: record it there, or put a take of "
+            "that place in force"
         )
     return tuple(said)
 

@@ -195,10 +195,11 @@ class Recorder:
     def computing(self) -> None:
         """Playing is over, computation begins: as long as it took the last time."""
         self._computes_since = time.monotonic()
-        self.say(stage="computing", done=1.0, seconds_left=round(self._compute_s, 1))
+        self.say(stage="computing", message="", done=1.0, seconds_left=round(self._compute_s, 1))
 
     def _over_gaps(self, samples: Samples, run: Callable[[Samples], Iterator[FloatArray]]) -> Iterator[FloatArray]:
-        """Blocks of a run, begun anew where something was lost. Raises GapError where nothing comes between losses."""
+        """Blocks of a run, begun anew where something was lost, which is told while it runs. Raises GapError where
+        nothing comes between losses."""
         count = fruitless = 0
         while count < samples.size:
             before = count

@@ -124,7 +124,7 @@ def start_signal(recorder: Recorder, slug: str, channels: tuple[str, ...], wante
     def job() -> None:
         with measuring_through(space, slug, tune):
             recorder.play(sound, on_block=lambda _block: False, clip=False, goes_on=True)
-        recorder.say(stage="done", seconds_left=0.0)
+        recorder.say(stage="done", message="", seconds_left=0.0)
 
     recorder.start("signal", job, project=slug, channels=tuple(sorted(playing)))
 

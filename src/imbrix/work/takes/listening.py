@@ -110,7 +110,8 @@ def start(recorder: Recorder, slug: str, choice: Listen) -> None:
                 inputs=(choice.input,),
                 per_block=BLOCK,
                 clip=False,
-                goes_on=not choice.record_s,
+                # A recording has no gaps, and a log counts its seconds by what it heard.
+                goes_on=not choice.record_s and not choice.log,
             )
         except Stopped:
             pass

@@ -21,7 +21,7 @@ from imbrix.work.processor.link import read_back, write_tune
 from imbrix.work.rig import choices, devices, readiness, rig
 from imbrix.work.sound.recorder import Recorder, Stopped
 from imbrix.work.takes import rounds
-from imbrix.work.takes.forces import forces
+from imbrix.work.takes.forces import counts_at, forces
 from imbrix.work.takes.reading import READINGS, band, mended, sick
 from imbrix.work.takes.reading import bare as bare_of
 from imbrix.work.takes.shelf import Details, Purpose, Take, keep, schedule_parts, takes
@@ -248,16 +248,8 @@ def _there_before(space: Workspace, slug: str, channel: str, place: str) -> Take
     force = forces(space, slug).get(channel)
     if force is None or force.take.details.position == place:
         return force.take if force else None
-    at_place = (
-        one
-        for one in takes(space, slug)
-        if (one.purpose, one.channels, one.details.position) == ("driver", (channel,), place)
-        and not one.discarded
-        and not one.details.angle
-        and one.method == "sweep"
-        and not sick(space, one)
-    )
-    return next(at_place, None)
+    there = (one for one in takes(space, slug) if one.channels == (channel,) and counts_at(one) == place)
+    return next((one for one in there if not sick(space, one)), None)
 
 
 def conditions(space: Workspace, slug: str) -> dict[str, object]:

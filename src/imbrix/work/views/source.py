@@ -6,10 +6,11 @@ from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.signal import decibels
 from imbrix.core.signal.smoothing import smooth_db
 from imbrix.core.source.straighten import summing
-from imbrix.core.tune.tune import Channel, Tune
+from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene
 from imbrix.work.source import feeds, undo
+from imbrix.work.views import bands
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View
 
@@ -54,12 +55,5 @@ def _bands(predictor: Predictor, part: str, tune: Tune, picture: Picture) -> Non
     number = part.removeprefix(FEED)
     if number == part or not number.isdecimal() or not 0 < int(number) <= len(tune.inputs):
         return
-    bands = tune.inputs[int(number) - 1].bands
-    together = np.zeros(predictor.frequencies.size)
-    for n, one in enumerate(bands):
-        if one.off:
-            continue
-        does = decibels(predictor.channel(Channel(bands=(one,))))
-        together += does
-        picture.add(f"band-{n}", does, "band", pane="lower")
-    picture.add("correction", together, "correction", pane="lower")
+    together = bands.add(predictor, picture, tune.inputs[int(number) - 1].bands)
+    picture.add("correction", decibels(together), "correction", pane="lower")

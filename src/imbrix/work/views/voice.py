@@ -6,7 +6,6 @@ from imbrix.core.predict.headroom import peaks
 from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.measures import deviation
 from imbrix.core.signal.signal import FloatArray, decibels
-from imbrix.core.tune.lower import band_section
 from imbrix.core.tune.tune import Channel, Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
@@ -14,7 +13,7 @@ from imbrix.work.predict.fir import without_taps
 from imbrix.work.predict.scene import Scene, acoustic_target, predicted, summed
 from imbrix.work.processor.controls import at_most
 from imbrix.work.tune.targets import placed, share_db
-from imbrix.work.views import closer, taps
+from imbrix.work.views import bands, closer, taps
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View, shown, together
 from imbrix.work.views.strays import strays
@@ -104,14 +103,7 @@ def _headroom(predictor: Predictor, picture: Picture, names: tuple[str, ...], tu
 
 
 def _correction(predictor: Predictor, picture: Picture, channel: Channel, tune: Tune, name: str) -> None:
-    bands = channel.bands
-    total = np.ones(predictor.frequencies.size, dtype=complex)
-    for n, each in enumerate(bands):
-        if each.off:
-            continue
-        one = predictor.sections(np.array([[band_section(each, predictor.rate)]]))[0]
-        total *= one
-        picture.add(f"band-{n}", decibels(one), "band", pane="lower", channel=name)
+    total = bands.add(predictor, picture, channel.bands, name)
     if channel.taps:
         total *= predictor.taps(channel.taps.values)
     if tune.common:

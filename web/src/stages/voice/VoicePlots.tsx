@@ -111,7 +111,7 @@ export function VoicePlots({ work, selection }: StageProps) {
             },
           );
         }}>
-        <polygon points={[...over, ...under].join(' ')} fill={own.clay} opacity={0.16} />
+        {!levels && <polygon points={[...over, ...under].join(' ')} fill={own.clay} opacity={0.16} />}
         <polyline points={points.join(' ')} fill="none" stroke="transparent" strokeWidth={16} />
       </g>
     );
@@ -162,10 +162,9 @@ export function VoicePlots({ work, selection }: StageProps) {
             height={height}>
             {(geometry) => (
               <>
-                {levels && line ? (
+                {targetLine(geometry)}
+                {levels && line && (
                   <TapTolerance geometry={geometry} range={shown} grid={project.grid} target={line.values} />
-                ) : (
-                  targetLine(geometry)
                 )}
                 {bends(geometry)}
                 <LeftAlone dips={dips} geometry={geometry} />
