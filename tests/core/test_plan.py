@@ -17,6 +17,7 @@ from imbrix.core.plan.situation import (
     RigPart,
     Situation,
     Source,
+    Spot,
 )
 from imbrix.core.plan.step import (
     ExchangeInputs,
@@ -26,6 +27,7 @@ from imbrix.core.plan.step import (
     MakeEdits,
     MatchSides,
     Record,
+    RecordEach,
     Step,
     UseCorrection,
 )
@@ -103,6 +105,42 @@ def test_every_driver_is_recorded_before_anything_is_aligned() -> None:
         assert step.choices[0].action == Record(channels=(name,), purpose="driver", method="sweep")
     assert coming(takes=takes).key == f"moving:{IDS[0]}"
     assert coming(takes=recorded()).key == "align"
+
+
+def test_after_the_first_driver_the_rest_is_recorded_by_one_press() -> None:
+    takes = recorded(moving=False)
+    assert coming(switches=True).key == f"take:{IDS[0]}"
+    some = {name: takes[name] for name in IDS[:2]}
+    step = coming(switches=True, takes=some)
+    assert (step.key, step.name) == ("each", f"Record the other {len(IDS) - 2} in a row")
+    assert step.choices[0].action == RecordEach(channels=tuple(IDS[2:]))
+    one_by_one = coming(switches=True, takes=some, skipped=frozenset({"source", "each"}))
+    assert one_by_one.key == f"take:{IDS[2]}"
+    # The last one needs no series.
+    assert coming(switches=True, takes={name: takes[name] for name in IDS[:-1]}).key == f"take:{IDS[-1]}"
+    step = coming(switches=True, takes=takes)
+    assert (step.key, step.optional) == ("each-moving", True)
+    assert step.choices[0].action == RecordEach(channels=tuple(IDS), method="moving")
+    assert coming(switches=True, takes=takes, moves=False).key == "align"
+
+
+def test_further_spots_of_the_head_come_before_the_alignment_and_not_after_it() -> None:
+    takes = recorded()
+    spots = (Spot("Left ear", tuple(IDS[1:])), Spot("Right ear", tuple(IDS)))
+    step = coming(switches=True, takes=takes, spots=spots)
+    assert (step.key, step.optional) == ("spot:Left ear", True)
+    assert step.name == f"Record the other {len(IDS) - 1} in a row, left ear"
+    assert "put the microphone there: Left ear" in step.does
+    assert step.choices[0].action == RecordEach(channels=tuple(IDS[1:]), place="Left ear")
+    after = coming(switches=True, takes=takes, spots=(Spot("Left ear", ()), spots[1]))
+    assert after.choices[0].action == RecordEach(channels=tuple(IDS), place="Right ear")
+    # Who leaves one out is not asked for the next.
+    assert coming(takes=takes, spots=spots, skipped=frozenset({"source", "spot:Left ear"})).key == "align"
+    tune = neutral(LAYOUT)
+    states = {
+        one.key: one.state for one in plan(situation(takes=takes, spots=spots, crossed=True, timed=True, tune=tune))
+    }
+    assert states["spot:Left ear"] == "not needed"
 
 
 def test_where_no_microphone_moves_none_is_asked_for() -> None:

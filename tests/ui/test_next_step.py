@@ -90,7 +90,7 @@ def test_the_line_stands_in_every_stage_and_goes_to_the_place_of_its_step(page: 
     # A step is done by one who never looks at the line, too.
     page.stage("drivers")
     page.button("Invert Midbass R").click()
-    page.until(lambda: step(page) == "moving:mid-l")
+    page.until(lambda: step(page) == "spot:Left ear")
     page.named("Undo").click()
     page.until(lambda: step(page) == "remedy:midbass-r")
 

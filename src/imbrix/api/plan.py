@@ -147,6 +147,9 @@ def request_of(slug: str, action: Action) -> StepRequest:
             return StepRequest(path=f"{project}/edits", body={"edits": edits, "summary": action.summary})
         case steps.Record():
             return StepRequest(path=f"{project}/takes", body=action.model_dump(mode="json", exclude={"do"}), waits=True)
+        case steps.RecordEach():
+            body = action.model_dump(mode="json", exclude={"do"})
+            return StepRequest(path=f"{project}/takes/each", body=body, waits=True)
         case steps.Align():
             return StepRequest(path=f"{project}/proposals/first", body={})
         case steps.FitTo():

@@ -71,6 +71,15 @@ class RecordIn(Request):
     angle: float | None = Field(default=None, ge=-180, le=180)
 
 
+class RecordEachIn(Request):
+    """Drivers to be recorded one after another; `place` is a position of the microphone, empty where the rig says."""
+
+    channels: list[ChannelId] = Field(min_length=1, max_length=32)
+    method: Literal["sweep", "moving"] = "sweep"
+    note: str = Field(default="", max_length=400)
+    place: str = Field(default="", max_length=40)
+
+
 class RigIn(Request):
     """Choices to change; what is left out stays."""
 

@@ -16,6 +16,7 @@ from imbrix.api.schemas import (
     LevelIn,
     NamesIn,
     NoteIn,
+    RecordEachIn,
     RecordIn,
     WithoutIn,
 )
@@ -24,7 +25,7 @@ from imbrix.formats import sweep_package, wav
 from imbrix.formats.text_curve import read_levels
 from imbrix.work.rig import rig
 from imbrix.work.state.project import ProjectState, project_state
-from imbrix.work.takes import files, given, looks, moving, recording, rounds, shelf
+from imbrix.work.takes import files, given, looks, moving, recording, rounds, series, shelf
 
 router = APIRouter(prefix="/api/projects/{slug}", tags=["Takes"], responses=RESPONSES)
 
@@ -43,6 +44,14 @@ def post_take(slug: Slug, body: RecordIn, recorder: AtRecorder) -> Begun:
         moving.start_moving(recorder, slug, tuple(body.channels), body.purpose, body.note)
     else:
         recording.start_sweep(recorder, slug, tuple(body.channels), body.purpose, body.note, body.angle)
+    return Begun(stage=recorder.progress.stage)
+
+
+@router.post("/takes/each", status_code=202, summary="Record several drivers one after another")
+def post_each(slug: Slug, body: RecordEachIn, recorder: AtRecorder) -> Begun:
+    """Each by itself, in the order given. Every one that is kept stays, whatever comes after it; `turn` and `turns` of
+    `GET /api/progress` tell how far it is, `take_id` which was kept last."""
+    series.start_series(recorder, slug, tuple(body.channels), body.method, body.note, body.place)
     return Begun(stage=recorder.progress.stage)
 
 

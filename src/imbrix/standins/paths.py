@@ -48,11 +48,13 @@ class Path(Protocol):
 class ScatteredPath:
     """From driver to microphone: distance and reflections (extra metres, dB, low-pass hertz).
 
-    Each arrival comes from a direction of its own, drawn at random: the spot makes its way longer or shorter.
+    The direct sound comes from `from_deg`, clockwise from straight ahead; each reflection, and what has no such
+    direction, from one of its own, drawn at random: the spot makes its way longer or shorter.
     """
 
     distance_m: float
     reflections: tuple[tuple[float, float, float], ...]
+    from_deg: float | None = None
     turns = False
 
     def impulse(
@@ -60,6 +62,8 @@ class ScatteredPath:
     ) -> FloatArray:
         made = np.zeros(air.taps)
         turns = random.uniform(0, 2 * np.pi, len(self.reflections) + 1)
+        if self.from_deg is not None:
+            turns[0] = np.radians(90.0 - self.from_deg)
         nearer = spot[0] * np.cos(turns) + spot[1] * np.sin(turns)
         distance = max(_NEAREST_M, self.distance_m - float(nearer[0]))
         arrive(made, air.lead + distance / air.speed * air.rate, 1.0 / distance)

@@ -2,7 +2,7 @@
 import { useEffect, useLayoutEffect, useRef } from 'react';
 import { client, settled } from '../api/client';
 import type { Stage } from '../api/types';
-import { atWhole, fitSelection, recordForStage } from '../stages/common/doing';
+import { atWhole, fitSelection, inARow, recordForStage } from '../stages/common/doing';
 import { STAGE_LIST } from '../stages/list';
 import { back, fit } from '../plot/zoom';
 import { useWindow } from '../state/window';
@@ -64,6 +64,17 @@ export function useActions(
       key: 'Space',
       match: pressed(' '),
       run: () => (recording ? stop() : recordForStage(work, selection)),
+    },
+    {
+      id: 'in-a-row',
+      name: 'Record the drivers that wait, one after another',
+      key: '',
+      match: () => false,
+      run: () => {
+        if (recording || project.link.by_hand) return;
+        go('drivers');
+        inARow(work);
+      },
     },
     { id: 'next', name: stage === 'seams' ? 'Next seam' : 'Next driver', key: 'N', match: pressed('n'), run: next },
     {

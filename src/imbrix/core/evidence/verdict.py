@@ -26,6 +26,8 @@ EXCLUDED = 5.0
 """By so much another kind of driver has to fit a take better before it is doubted that the right one played."""
 HUM_HARMS_DB = 45.0
 """A hum is good to know; it disturbs a take only where the quiet, it included, lies no farther under the peaks."""
+PASSING = frozenset({"burst", "rumble", "slipped"})
+"""What comes and goes: a take that has one is worth recording again as it is."""
 FAR_MS = 12.0
 """Four metres of air between two drivers are in no car; a coach has them."""
 AS_LIKELY = 3.0

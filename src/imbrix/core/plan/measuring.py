@@ -13,6 +13,7 @@ from imbrix.core.plan.step import (
     MakeEdits,
     PutRight,
     Record,
+    RecordEach,
     RecordWires,
     Step,
     TryLevel,
@@ -157,7 +158,11 @@ def _wires(now: Situation, first: int, number: int, key: str, name: str, without
 
 
 def drivers(now: Situation) -> Steps:
-    """A take of each; what is doubted, what is wired backwards; each by a moving microphone."""
+    """A take of each; what is doubted, what is wired backwards; all from further spots; each by a moving microphone."""
+    left = tuple(channel for channel in now.queue if channel not in now.takes)
+    # The first is recorded by itself: what is wrong with the rig shows in it, and is mended before the rest is made.
+    if now.switches and now.takes and len(left) > 1:
+        yield _each("each", now, left, "nobody has to stand by"), False
     for channel in now.queue:
         name = now.layout.driver(channel).name
         step = _driver(
@@ -178,6 +183,10 @@ def drivers(now: Situation) -> Steps:
         yield _hum(now, humming), False
     for remedy in now.remedies:
         yield _remedy(remedy), False
+    yield from _spots(now)
+    still = tuple(channel for channel in now.queue if channel in now.takes and not now.takes[channel].moving)
+    if now.switches and now.moves and len(still) > 1:
+        yield _each_moving(now, still), False
     for channel in now.queue:
         name = now.layout.driver(channel).name
         step = _driver(
@@ -190,6 +199,53 @@ def drivers(now: Situation) -> Steps:
         )
         values = {"optional": True, "state": "later" if now.moves else "not needed"}
         yield step.model_copy(update=values), channel in now.takes and now.takes[channel].moving
+
+
+def _each(key: str, now: Situation, channels: tuple[str, ...], why: str, place: str = "") -> Step:
+    """Several drivers in one go, each for itself."""
+    all_of_them = len(channels) == len(now.queue)
+    name = f"Record all {len(channels)}" if all_of_them else f"Record the other {len(channels)}"
+    at = f", {place.lower()}" if place else ""
+    where = f"put the microphone there: {place}" if place else "leave the microphone where it is"
+    return _driver(
+        key,
+        "",
+        f"{name} in a row{at}",
+        why,
+        f"{where}; plays a sweep through each driver alone, again where a noise spoils it",
+        (
+            Choice(name=name, action=RecordEach(channels=channels, place=place)),
+            Choice(name="Leave it out" if place else "One at a time", skips=True),
+        ),
+    )
+
+
+def _spots(now: Situation) -> Steps:
+    """All drivers from further spots of the head, before anything is aligned."""
+    left_out = False
+    for spot in now.spots:
+        key = f"spot:{spot.name}"
+        missing = tuple(channel for channel in now.queue if channel in spot.missing)
+        why = "a head moves: what suits one spot alone comes apart at the next"
+        step = _each(key, now, missing or now.queue, why, spot.name)
+        needless = left_out or (now.crossed and now.timed)
+        yield step.model_copy(update={"optional": True, "state": "not needed" if needless else "later"}), not missing
+        left_out = left_out or key in now.skipped
+
+
+def _each_moving(now: Situation, channels: tuple[str, ...]) -> Step:
+    step = _driver(
+        "each-moving",
+        "",
+        "Record all with a moving microphone",
+        "one spot has dips of its own",
+        "plays pink noise through each driver alone: move the microphone round both ears until the last has sounded",
+        (
+            Choice(name="Record them, moving", action=RecordEach(channels=channels, method="moving")),
+            Choice(name="One at a time", skips=True),
+        ),
+    )
+    return step.model_copy(update={"optional": True})
 
 
 def _driver(key: str, channel: str, name: str, why: str, does: str, choices: tuple[Choice, ...]) -> Step:

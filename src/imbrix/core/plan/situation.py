@@ -34,6 +34,14 @@ class InForce:
 
 
 @dataclass(frozen=True)
+class Spot:
+    """A further position of the microphone, and the drivers that were not recorded there yet."""
+
+    name: str
+    missing: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class Remedy:
     """Something found about a driver, with the edits that put it right."""
 
@@ -133,9 +141,10 @@ class Refused:
 class Situation:
     """All facts that the plan is made of.
 
-    `harmless` is the driver that a mistake costs least, `moves` whether the microphone can be moved at all, `asks`
-    whether it is a window's own, which a person has to open there; `places` at how many of them every driver was
-    recorded where it did not move. `crossed` and `timed` say whether all ways that meet are crossed over, and
+    `harmless` is the driver that a mistake costs least, `switches` whether drivers can be recorded one after another
+    without a hand, `moves` whether the microphone can be moved at all, `asks` whether it is a window's own, which a
+    person has to open there; `places` at how many of them every driver was recorded where it did not move, `spots`
+    those that are worth recording too. `crossed` and `timed` say whether all ways that meet are crossed over, and
     whether delays were set at all; `beside` are the edits that bring rear and centre where they belong to the
     front; `turned` is what turns one side where both take each other away; `whole_db` is the predicted plus/minus
     of the whole about the target, None where it is not known; `over_db` by how much some output goes over full
@@ -156,9 +165,11 @@ class Situation:
     source: Source
     takes: Mapping[str, InForce]
     queue: tuple[str, ...]
+    switches: bool = False
     moves: bool = True
     asks: bool = False
     places: int = 0
+    spots: tuple[Spot, ...] = ()
     remedies: tuple[Remedy, ...] = ()
     crossed: bool = False
     timed: bool = False

@@ -74,6 +74,15 @@ class Record(Value):
     method: Literal["sweep", "moving"] = "sweep"
 
 
+class RecordEach(Value):
+    """Record several drivers one after another, each for itself, at a `place` of the microphone or where it is."""
+
+    do: Literal["record-each"] = "record-each"
+    channels: tuple[str, ...]
+    method: Literal["sweep", "moving"] = "sweep"
+    place: str = ""
+
+
 class Align(Value):
     """Take the first proposal for the whole."""
 
@@ -127,6 +136,7 @@ Action = Annotated[
     | PutRight
     | MakeEdits
     | Record
+    | RecordEach
     | Align
     | FitTo
     | MatchSides

@@ -8,7 +8,7 @@ from imbrix.standins import head_unit
 from imbrix.standins.cabin import Cabin, Mode
 from imbrix.standins.noise import Noise
 from imbrix.standins.paths import Path, ScatteredPath
-from imbrix.standins.places.drawn import furnished, reflections
+from imbrix.standins.places.drawn import bearing_deg, furnished, reflections
 from imbrix.standins.places.place import ListenerSide, Place, Wiring, swapped
 
 NAME = "Plover coach"
@@ -62,7 +62,7 @@ def place(wiring: Wiring, seat: ListenerSide) -> Place:
             near, far = _SEATED_M.get((driver.group, driver.kind), (1.2, 2.1))
             distance = (near if driver.side in (seat, "both") else far) + 0.4 * number
         # Large panes and seats all about: more of it, later, duller than in a van.
-        return ScatteredPath(distance, reflections(drawn, distance, 14))
+        return ScatteredPath(distance, reflections(drawn, distance, 14), bearing_deg(driver, seat))
 
     seats, motors = furnished(hung, SEED, path, len(_MODES))
     noise = Noise(rumble_db_spl=40.0, hiss_db=4.0, engine_db_spl=46.0, firing_hz=23.0)

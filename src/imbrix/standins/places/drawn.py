@@ -177,6 +177,19 @@ def vehicle_distance(driver: Driver, seat: ListenerSide, random: np.random.Gener
     return _between(random, near if driver.side in (seat, "both") else far)
 
 
+_NEAR_DEG, _MIDDLE_DEG, _FAR_DEG = 32.0, 25.0, 50.0
+"""How far from straight ahead a front's near side, its middle and its far side come to a listener at one side."""
+
+
+def bearing_deg(driver: Driver, seat: ListenerSide) -> float:
+    """From where a driver's sound comes to the listener in a vehicle, in degrees clockwise from straight ahead."""
+    middle = 1.0 if seat == "left" else -1.0  # of the vehicle, seen from the seat
+    if driver.group == Group.SUB:
+        return 168.0 * middle
+    ahead = {seat: -_NEAR_DEG, "both": _MIDDLE_DEG}.get(driver.side, _FAR_DEG) * middle
+    return ahead if driver.group != Group.REAR else 180.0 - ahead
+
+
 def numbered(wiring: Wiring) -> list[tuple[int, Driver, int]]:
     """Output, driver, and the how-manieth of its group, kind and side it is, from 0."""
     seen: dict[tuple[Group, Kind, str], int] = {}
@@ -230,7 +243,8 @@ def place(seed: int, wiring: Wiring, seat: ListenerSide) -> Place:
 
     def path(driver: Driver, number: int, drawn: np.random.Generator) -> Path:
         distance = vehicle_distance(driver, seat, drawn) + 0.35 * number
-        return ScatteredPath(distance, reflections(drawn, distance, int(drawn.integers(6, 13))))
+        early = reflections(drawn, distance, int(drawn.integers(6, 13)))
+        return ScatteredPath(distance, early, bearing_deg(driver, seat))
 
     seats, motors = furnished(wiring, seed, path, count)
     backwards = [output for output in wiring if random.random() < 0.08]

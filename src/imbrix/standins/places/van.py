@@ -8,7 +8,7 @@ from imbrix.standins.cabin import Cabin, DriverModel, Mode, Seat
 from imbrix.standins.head_unit import HeadUnit, Wire
 from imbrix.standins.jig import Motor
 from imbrix.standins.paths import Path, ScatteredPath
-from imbrix.standins.places.drawn import furnished, numbered, reflections, vehicle_distance
+from imbrix.standins.places.drawn import bearing_deg, furnished, numbered, reflections, vehicle_distance
 from imbrix.standins.places.place import ListenerSide, Place, Wiring
 
 NAME = "Wren book van"
@@ -68,7 +68,8 @@ def cabin(seed: int = 2026) -> Cabin:
     """The van's cabin: ten early reflections from each driver, four modes, glass nearer on the right."""
     random = np.random.default_rng(seed)
     seats: list[Seat] = []
-    for model, distance, backwards, weights in _PLACES:
+    own = layout()
+    for driver, (model, distance, backwards, weights) in zip(own.drivers, _PLACES, strict=True):
         early = tuple(
             (
                 float(0.18 + 0.42 * n + random.uniform(0, 0.3)),
@@ -89,7 +90,8 @@ def cabin(seed: int = 2026) -> Cabin:
             model.third,
         )
         radius = float(np.sqrt(MOTORS[len(seats)].area / np.pi))
-        seats.append(Seat(made, ScatteredPath(distance, early), backwards, weights, radius))
+        path = ScatteredPath(distance, early, bearing_deg(driver, own.seat))
+        seats.append(Seat(made, path, backwards, weights, radius))
     return Cabin(tuple(seats), _MODES, celsius=19.0)
 
 
@@ -116,7 +118,7 @@ def place(wiring: Wiring, seat: ListenerSide) -> Place:
 
     def path(driver: Driver, number: int, drawn: np.random.Generator) -> Path:
         distance = vehicle_distance(driver, seat, drawn) + 0.35 * number
-        return ScatteredPath(distance, reflections(drawn, distance, 10))
+        return ScatteredPath(distance, reflections(drawn, distance, 10), bearing_deg(driver, seat))
 
     seats, motors = furnished(wiring, own.seed + 1, path, len(_MODES))
     for output, driver, number in numbered(wiring):

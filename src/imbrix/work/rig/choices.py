@@ -152,10 +152,10 @@ class Rig(Value):
         """The correction that new takes get."""
         return self.corrections.get(self.pointing)
 
-    def held_at(self, further: tuple[Position, ...] = ()) -> Position:
-        """Where the microphone is held: at the chosen position, if it is among the rig's or the `further` ones."""
+    def held_at(self, further: tuple[Position, ...], name: str) -> Position:
+        """The position of a name, if it is among the rig's or the `further` ones; else the first of the rig's."""
         known = (*self.positions, *further)
-        return next((one for one in known if one.name == self.position), self.positions[0])
+        return next((one for one in known if one.name == name), self.positions[0])
 
     @property
     def sweep_settings(self) -> SweepSettings:

@@ -68,9 +68,11 @@ def spots(space: Workspace, slug: str) -> tuple[Position, ...]:
     )
 
 
-def held_at(space: Workspace, slug: str) -> Position:
-    """Where the microphone is held for a project; one that another place has means the first of the rig's."""
-    return rig(space).held_at(spots(space, slug))
+def held_at(space: Workspace, slug: str, name: str = "") -> Position:
+    """Where the microphone is held for a project, by the rig or at the position of a `name`; one that another place has
+    means the first of the rig's."""
+    chosen = rig(space)
+    return chosen.held_at(spots(space, slug), name or chosen.position)
 
 
 def full_scale(space: Workspace) -> float:

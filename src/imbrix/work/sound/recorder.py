@@ -53,7 +53,11 @@ RUNNING = ("countdown", "waiting", "playing", "computing")
 
 @dataclass(frozen=True)
 class Progress:
-    """How far a recording is. `version` grows with every change; `result` is what it found, ready to show."""
+    """How far a recording is. `version` grows with every change; `result` is what it found, ready to show.
+
+    `place` is the position of the microphone where it is another than the rig says; of a series of takes this is the
+    `turn`th of `turns`.
+    """
 
     __pydantic_config__ = ConfigDict(json_schema_serialization_defaults_required=True)
 
@@ -62,6 +66,9 @@ class Progress:
     project: str = ""
     channels: tuple[str, ...] = ()
     purpose: str = "driver"
+    place: str = ""
+    turn: int = 0
+    turns: int = 0
     done: float = 0.0
     seconds_left: float = 0.0
     peak_dbfs: float = -120.0
@@ -125,8 +132,7 @@ class Recorder:
             if wrong:
                 raise ConflictError(wrong)
             if kind in TAKES:
-                taken = {"project": values.get("project", ""), "channels": values.get("channels", ())}
-                documents.write(self.space, TAKING, taken)
+                self._taking(str(values.get("project", "")), values.get("channels", ()))
         except BaseException:
             self.space.device.release()
             raise
@@ -138,6 +144,19 @@ class Recorder:
         self.progress = replace(fresh, version=fresh.version + 1, **values)  # type: ignore[arg-type]
         self._thread = threading.Thread(target=self._run, args=(job,), daemon=True)
         self._thread.start()
+
+    def next_turn(self, channels: tuple[str, ...]) -> None:
+        """Go on to the next take of a series. Raises Stopped."""
+        if self.stopping.is_set():
+            raise Stopped
+        self._taking(self.progress.project, channels)
+        self.growing = None
+        began = {"done": 0.0, "averages": 0, "change_db": None, "message": "", "meters": ()}
+        self.say(stage="playing", channels=channels, turn=self.progress.turn + 1, **began)
+
+    def _taking(self, slug: str, channels: object) -> None:
+        """Note of what a take is made, so that a kill is told of."""
+        documents.write(self.space, TAKING, {"project": slug, "channels": channels})
 
     def _run(self, job: Callable[[], None]) -> None:
         try:
@@ -254,7 +273,7 @@ class Recorder:
         count = 0
         if on_block is None and not waiting and not space.pace:
             per_block = max(per_block, min(AT_ONCE, samples.size // 4))
-        held = rig.held_at(space, self.progress.project)
+        held = rig.held_at(space, self.progress.project, self.progress.place)
         spot = held.x_cm / 100, held.y_cm / 100
 
         def run(rest: Samples) -> Iterator[FloatArray]:

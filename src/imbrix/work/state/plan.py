@@ -1,10 +1,22 @@
 """The plan of a project: what is done, what comes next and what was left out."""
 
+import math
 from itertools import islice
 
 from imbrix.core.errors import ConflictError, ImbrixError, NotHereError
 from imbrix.core.plan.plan import plan
-from imbrix.core.plan.situation import BothSides, Image, InForce, Proof, Refused, Remedy, RigPart, Situation, Source
+from imbrix.core.plan.situation import (
+    BothSides,
+    Image,
+    InForce,
+    Proof,
+    Refused,
+    Remedy,
+    RigPart,
+    Situation,
+    Source,
+    Spot,
+)
 from imbrix.core.plan.step import Step
 from imbrix.core.predict.fit import FitLimits
 from imbrix.core.predict.headroom import peaks
@@ -42,6 +54,7 @@ from imbrix.work.source import undo
 from imbrix.work.source.feeds import feeds
 from imbrix.work.state.source import source_state
 from imbrix.work.takes import rounds
+from imbrix.work.takes.forces import counts_at, leading_place
 from imbrix.work.takes.proofs import of_the_whole
 from imbrix.work.takes.reading import reading
 from imbrix.work.takes.shelf import Take, takes, through
@@ -57,6 +70,9 @@ LOOKED_BACK = 8
 """So many of the newest recordings of the whole are looked at."""
 MOST_ROUNDS = 2
 """So often the common correction is fitted to what was measured, at most."""
+REACH_CM, MOST_SPOTS = 25.0, 2
+"""So far from where it rests a head goes while a person listens, and so many more spots of it are recorded: by drawn
+places, each takes a tenth off what the sums lose over a head that moves."""
 SPAN_HZ = (40.0, 16_000.0)
 STRAIGHT: Drawer[tuple[object, ...], tuple[Edit, ...]] = Drawer("what straightens", 16)
 
@@ -98,6 +114,9 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
     over_db, over_says = _over(layout, tune, at_most(space, slug, tune), space.predictor_at(at.rate))
     beside, beside_says = _beside(space, slug, tune)
     slots = processor.slot_names()
+    by_hand = rows(space, slug) is not None
+    switches = not by_hand and chosen.device != choices.FILE
+    moves = chosen.device != choices.FILE and not (shipped and shipped.fixed)
     refused = progress.stage == "refused" and progress.project == slug and progress.kind in SOUNDING
     kept = locked(space, slug)
     unlocked = [n for n in range(1, processor.limits.slots + 1) if n not in kept]
@@ -126,8 +145,10 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
             for name, force in at.forces.items()
         },
         queue=tuple(turn.channel for turn in round_.turns),
-        moves=chosen.device != choices.FILE and not (shipped and shipped.fixed),
+        switches=switches,
+        moves=moves,
         asks=chosen.device == choices.BROWSER,
+        spots=_spots(space, slug, all_takes) if switches and moves else (),
         places=0 if any(one.moving for one in at.forces.values()) else common_places(space, at),
         remedies=tuple(
             Remedy(one.about, one.says, one.evidence, one.action, one.remedy)
@@ -144,7 +165,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         over_db=over_db,
         over_says=over_says,
         unsent=differs,
-        by_hand=rows(space, slug) is not None,
+        by_hand=by_hand,
         proof=_proof(space, slug, tune),
         image=_image(space, slug, layout, chosen.device),
         sides=_sides(space, slug, tune) if any(one.moving for one in at.forces.values()) else None,
@@ -154,6 +175,28 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         room=processor.limits.bands - max(len(one.bands) for one in tune.channels.values()),
         refused=Refused(progress.cause, progress.message) if refused and progress.cause else None,
         skipped=frozenset((documents.read(space, _key(slug)) or {}).get("skipped", [])),
+    )
+
+
+def _spots(space: Workspace, slug: str, known: list[Take]) -> tuple[Spot, ...]:
+    """The rig's next positions within a head's reach of the one that leads, and what was not recorded there in time;
+    none where nothing leads, or what does keeps no time."""
+    lead = leading_place(space, slug, known)
+    all_there = (*rig.rig(space).positions, *rig.spots(space, slug))
+    here = next((one for one in all_there if one.name == lead), None)
+    timed: dict[str, set[str]] = {}
+    for one in known:
+        place = counts_at(one)
+        if place is not None and one.timed:
+            timed.setdefault(place, set()).add(one.channels[0])
+    if here is None or lead not in timed:
+        return ()
+    near = [
+        one for one in all_there if one != here and math.hypot(one.x_cm - here.x_cm, one.y_cm - here.y_cm) <= REACH_CM
+    ]
+    ids = [one.id for one in space.layout(slug).drivers]
+    return tuple(
+        Spot(one.name, tuple(name for name in ids if name not in timed.get(one.name, ()))) for one in near[:MOST_SPOTS]
     )
 
 

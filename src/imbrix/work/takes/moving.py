@@ -15,22 +15,38 @@ from imbrix.work.processor.hold import measuring_through
 from imbrix.work.rig import choices, rig
 from imbrix.work.sound.recorder import Growing, Recorder, Stopped
 from imbrix.work.takes import rounds
-from imbrix.work.takes.recording import conditions, going_through
+from imbrix.work.takes.recording import Kept, TakeJob, conditions, going_through
 from imbrix.work.takes.shelf import Details, Purpose, keep
 
 
 def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str = "") -> None:
     """Begin a moving-microphone take: the quiet first, then pink noise until enough averages, or until stopped."""
+    take = moving_take(recorder, slug, channels, purpose, note)
+    countdown_s = rig.rig(recorder.space).sweep.countdown_s
+
+    def job() -> None:
+        recorder.countdown(countdown_s)
+        kept = take()
+        averages = recorder.progress.averages
+        message = f"Stopped after {averages} averages; they are kept." if kept.ended else ""
+        recorder.say(stage="kept", take_id=kept.id, message=message)
+
+    recorder.start("moving", job, project=slug, channels=channels, purpose=purpose)
+
+
+def moving_take(
+    recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str = "", place: str = ""
+) -> TakeJob:
+    """A moving-microphone take, made ready to be recorded: as the rig is set now, about a `place` or where it says."""
     space = recorder.space
     if rig.rig(space).device == choices.FILE:
         raise ConflictError("a moving-microphone take needs a sound card; with files, bring a sweep or a curve")
     through = going_through(space, slug, channels, purpose)
     # What is changed while it sounds is of the next take.
-    chosen, made_under = rig.rig(space), conditions(space, slug)
-    settings = chosen.moving_settings
+    made_under = conditions(space, slug, place)
+    settings = rig.rig(space).moving_settings
 
-    def job() -> None:
-        recorder.countdown(chosen.sweep.countdown_s)
+    def take() -> Kept:
         pink = shaped_noise(settings.size, settings.rate, settings.level_db)[:, 0]
         expected = window_power(pink, settings)
         quiet = MovingAverage(settings, expected)
@@ -64,15 +80,12 @@ def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpo
         recorder.computing()
         result, noise = loud.running(), quiet.running()
         assert result is not None
-        take_id = _keep_moving(space, slug, channels, purpose, through, result, noise, note, settings, made_under)
-        recorder.say(
-            stage="kept",
-            take_id=take_id,
-            averages=result.count,
-            message=f"Stopped after {result.count} averages; they are kept." if ended else "",
+        recorder.say(averages=result.count)
+        return Kept(
+            _keep_moving(space, slug, channels, purpose, through, result, noise, note, settings, made_under), ended
         )
 
-    recorder.start("moving", job, project=slug, channels=channels, purpose=purpose)
+    return take
 
 
 def _keep_moving(

@@ -1,6 +1,7 @@
 """Recording a take: set the processor, count down, play, listen, put the processor back, judge, keep."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -40,6 +41,18 @@ MARKER_HZ: dict[Kind, tuple[float, float]] = {
 MARKER_S = 0.17
 
 
+@dataclass(frozen=True)
+class Kept:
+    """A take that was kept, and whether a person ended it before its time."""
+
+    id: int
+    ended: bool = False
+
+
+TakeJob = Callable[[], Kept]
+"""Plays, records, judges and keeps one take, within a job of the recorder. Raises UnusableError, OSError, Stopped."""
+
+
 def start_sweep(
     recorder: Recorder,
     slug: str,
@@ -54,27 +67,56 @@ def start_sweep(
 
     Raises ConflictError, NotHereError, InvalidError.
     """
+    take = sweep_take(recorder, slug, channels, purpose, note, angle, inverting)
+    countdown_s = rig.rig(recorder.space).sweep.countdown_s
+
+    def job() -> None:
+        recorder.countdown(countdown_s)
+        kept = take()
+        recorder.say(stage="kept", take_id=kept.id, result={"doubt": doubted(recorder.space, slug, kept.id)})
+
+    recorder.start("take", job, project=slug, channels=channels, purpose=purpose)
+
+
+def doubted(space: Workspace, slug: str, take_id: int, kinds: frozenset[str] | None = None) -> bool:
+    """Whether something speaks against a take; of `kinds` only, where they are given."""
+    troubles = troubles_of(space, slug).get(take_id, ())
+    return any(one.weight == "doubt" and (kinds is None or one.kind in kinds) for one in troubles)
+
+
+def sweep_take(
+    recorder: Recorder,
+    slug: str,
+    channels: tuple[str, ...],
+    purpose: Purpose,
+    note: str = "",
+    angle: float | None = None,
+    inverting: tuple[str, ...] = (),
+    place: str = "",
+) -> TakeJob:
+    """A sweep take, made ready to be recorded: as the rig is set now, whatever is changed until then.
+
+    With a `place` the microphone is at that of the rig's positions, else where the rig says. Raises as `start_sweep`.
+    """
     space = recorder.space
     through = going_through(space, slug, channels, purpose)
     for name in inverting:
         through = through.with_channel(name, inverted=not through.channels[name].inverted)
     parts = schedule(space, slug)
     # What is changed while it sounds is of the next take: the microphone may be asked elsewhere already.
-    chosen, made_under = rig.rig(space), conditions(space, slug)
+    chosen, made_under = rig.rig(space), conditions(space, slug, place)
 
-    def job() -> None:
-        recorder.countdown(chosen.sweep.countdown_s)
+    def take() -> Kept:
         recorded = (
             _waited(recorder, slug, through)
             if chosen.device == choices.FILE
             else _played(recorder, slug, parts, through)
         )
         recorder.computing()
-        take_id = keep_sweep(space, slug, channels, purpose, parts, through, recorded, note, angle, chosen, made_under)
-        doubt = any(one.weight == "doubt" for one in troubles_of(space, slug).get(take_id, ()))
-        recorder.say(stage="kept", take_id=take_id, result={"doubt": doubt})
+        made = keep_sweep(space, slug, channels, purpose, parts, through, recorded, note, angle, chosen, made_under)
+        return Kept(made)
 
-    recorder.start("take", job, project=slug, channels=channels, purpose=purpose)
+    return take
 
 
 def start_null(recorder: Recorder, slug: str, seam_id: str, note: str = "") -> None:
@@ -158,6 +200,9 @@ def on_second_output(space: Workspace) -> bool:
 def _waited(recorder: Recorder, slug: str, through: Tune) -> FloatArray:
     """With the file device: the processor is set, and the recording is waited for."""
     recorder.brought = None
+    recorder.arrived.clear()
+    if recorder.stopping.is_set():
+        raise Stopped
     with measuring_through(recorder.space, slug, through):
         recorder.say(stage="waiting", message="Play the file through this driver and bring the recording back.")
         recorder.arrived.wait()
@@ -252,14 +297,14 @@ def _there_before(space: Workspace, slug: str, channel: str, place: str) -> Take
     return next((one for one in there if not sick(space, one)), None)
 
 
-def conditions(space: Workspace, slug: str) -> dict[str, object]:
-    """Under which conditions of the rig a take is made now."""
+def conditions(space: Workspace, slug: str, place: str = "") -> dict[str, object]:
+    """Under which conditions of the rig a take is made now, at a `place` or where the rig says."""
     chosen = rig.rig(space)
     return {
         "device": chosen.device,
         "correction": chosen.correction,
         "pointing": chosen.pointing,
-        "position": rig.held_at(space, slug).name,
+        "position": rig.held_at(space, slug, place).name,
         "full_scale_db_spl": rig.full_scale(space),
         "check": chosen.check.made if chosen.check and "check" not in readiness.stale(space) else None,
     }

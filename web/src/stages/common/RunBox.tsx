@@ -44,7 +44,13 @@ export function RunBox({ work, progress }: { work: Work; progress: Progress }) {
   const { own } = useTheme();
   const file = useFile();
   useTick(progress);
-  const what = `${KINDS[progress.kind]}${progress.channels.length ? ` · ${namesOf(project, progress.channels)}` : ''}`;
+  const series = progress.turns > 1;
+  const what = [
+    KINDS[progress.kind],
+    ...(progress.channels.length ? [namesOf(project, progress.channels)] : []),
+    ...(series ? [`${Math.max(progress.turn, 1)} of ${progress.turns}`] : []),
+    ...(progress.place ? [progress.place] : []),
+  ].join(' · ');
   const left =
     progress.stage === 'computing'
       ? `computing${progress.seconds_left ? `, about ${plain(progress.seconds_left)} s` : ''}`
@@ -125,13 +131,15 @@ export function RunBox({ work, progress }: { work: Work; progress: Progress }) {
         sx={{ mt: 0.5 }}
         onClick={stop}
         data-testid="stop">
-        {progress.kind === 'moving'
-          ? progress.averages >= 10
-            ? 'Stop and keep it'
-            : 'Stop and drop it'
-          : progress.kind === 'take' || progress.kind === 'impedance'
-            ? 'Stop and drop this take'
-            : 'Stop'}
+        {series && progress.turn > 1 && progress.kind === 'take'
+          ? 'Stop here and keep the others'
+          : progress.kind === 'moving'
+            ? progress.averages >= 10
+              ? 'Stop and keep it'
+              : 'Stop and drop it'
+            : progress.kind === 'take' || progress.kind === 'impedance'
+              ? 'Stop and drop this take'
+              : 'Stop'}
       </Button>
     </Section>
   );

@@ -21,6 +21,7 @@ import { useWindow, usePick } from '../../state/window';
 import { RunBox } from '../common/RunBox';
 import { Verdict } from '../common/Verdict';
 import { hueOf } from '../../ui/theme';
+import { InARow } from './InARow';
 
 export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
   const { project, slug, act, record, recording, onRig } = work;
@@ -153,6 +154,7 @@ export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
               </Button>
             )}
           </Box>
+          <InARow work={work} />
           <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', mt: 0.75 }}>
             <InputBase
               value={note}
