@@ -336,3 +336,24 @@ def test_a_feed_that_nobody_hears_holds_no_other_back(recorded: TestClient) -> N
     sums = {one["names"]: one for one in source(recorded)["sums"]}
     assert sums["Front left + rear left"]["after_db"][0] > 4.5
     assert sums["Front left + front right"]["aligned"]
+
+
+def test_the_second_source_is_set_tried_and_made_alike_by_requests(client: TestClient) -> None:
+    assert client.get(f"{BASE}/source").json()["second"]["set"]["priority"] == "never"
+    refused = client.post(f"{BASE}/source/switch")
+    assert (refused.status_code, "never heard" in refused.json()["detail"]) == (409, True)
+    edit(client, {"do": "second", "priority": "before", "hold_s": 0.5})
+    assert client.post(f"{BASE}/processor/send").status_code == 200
+    assert client.post(f"{BASE}/source/switch").status_code == 202
+    assert client.app.state.recorder.wait(60).stage == "done"
+    second = client.get(f"{BASE}/source").json()["second"]
+    assert len(second["says"]) >= 2
+    edits = client.get(f"{BASE}/source/alike").json()
+    assert edits[0]["gain_db"] == pytest.approx(-second["louder_db"], abs=0.06)
+    for which in ("wires", "second"):
+        answer = client.get(f"{BASE}/source/comb-{which}.wav", params={"rate": 48_000})
+        assert answer.content[:4] == b"RIFF"
+    assert client.get(f"{BASE}/source/comb-wires.wav", params={"rate": 22_050}).status_code == 409
+    said = client.get(f"{BASE}/export/settings.json").json()["second_source"]
+    assert (said["priority"], said["hold_s"]) == ("before", 0.5)
+    assert "Second source,priority,before the wires" in client.get(f"{BASE}/export/settings.csv").text

@@ -20,6 +20,7 @@ def edits(*values: dict):
 
 GAIN = {"do": "channel", "channel": "sub", "gain_db": -3}
 BAND = {"do": "band", "channel": "sub", "index": 0, "band": {"frequency_hz": 50}}
+SECOND = {"do": "second", "priority": "before"}
 CORNER = {"do": "crossover", "channel": "tweeter-l", "end": "high_pass", "corner_hz": 2500}
 
 
@@ -35,6 +36,9 @@ CORNER = {"do": "crossover", "channel": "tweeter-l", "end": "high_pass", "corner
         (CORNER, {"do": "crossover", "channel": "midbass-r", "end": "low_pass", "slope_db": 48}, "high-pass"),  # tied
         (CORNER, {"do": "crossover", "channel": "midbass-l", "end": "high_pass", "corner_hz": 80}, ""),
         (GAIN, {"do": "neutral"}, "Sub: gain"),
+        (SECOND, {"do": "second", "priority": "after"}, "Second source: priority"),
+        (SECOND, {"do": "second", "gain_db": -3}, ""),
+        (SECOND, GAIN, ""),
         (GAIN, {"do": "step", "channel": "sub", "gain_db": 0.5}, ""),
         ({"do": "target", "level_db": 80}, {"do": "target", "level_db": 70}, "target level"),
         ({"do": "target", "level_db": 80}, {"do": "step-target", "level_db": 1}, ""),

@@ -12,6 +12,13 @@ from tests.ui.test_interface import serious
 pytestmark = [pytest.mark.xdist_group("source"), pytest.mark.pace(200)]
 
 
+SWITCH_SAYS = "[data-testid=switch-says]"
+
+
+def unsent(page: Page) -> list[dict]:
+    return httpx.get(f"{page.address}/api/projects/wren", timeout=60).json()["link"]["unsent"]
+
+
 def source(page: Page) -> dict:
     return httpx.get(f"{page.address}/api/projects/wren/source", timeout=60).json()
 
@@ -142,3 +149,26 @@ def test_fader_and_balance_tell_which_wire_is_which(page: Page) -> None:
     page.after(button.click)
     page.until(lambda: source(page)["exchanged"] is None)
     assert [one["group"] for one in source(page)["inputs"][:4:2]] == ["rear", "front"]
+
+
+def test_the_second_source_takes_over_and_is_made_as_loud(page: Page) -> None:
+    page.key("2")
+    page.test_id("source-second").click()
+    page.settled()
+    page.after(lambda: page.choose("It is heard", "Before the wires, while it plays"))
+    page.after(lambda: page.type_into("Waits", "1"))
+    assert serious(page) == []
+    page.test_id("send-second").click()
+    page.test_id("try-switch").click()
+    page.until(lambda: "of 3:" in page.test_id("switch-asks").text)
+    said = page.until(lambda: [one.text for one in page.driver.find_elements(By.CSS_SELECTOR, SWITCH_SAYS)])
+    assert said[0].startswith("The second source takes over")
+    assert said[1].startswith("The wires are back after ")
+    assert "softer than the wires" in said[2]
+    page.after(page.test_id("alike").click)
+    second = source(page)["second"]
+    assert second["set"]["priority"] == "before"
+    assert second["set"]["gain_db"] > 1
+    assert abs(second["louder_db"]) < 0.1
+    page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, SWITCH_SAYS)) == 2)
+    assert "Second source" in [one["channel"] for one in unsent(page)]

@@ -10,9 +10,10 @@ from imbrix.api.answers import Begun, Made, download, file_of
 from imbrix.api.at import AtRecorder, AtSpace, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import ChannelId, Request
+from imbrix.core.source.changing_over import Which
 from imbrix.core.tune.edits import Edit
 from imbrix.formats import wav
-from imbrix.work.source import ends, feeds, loud, proof, recording, routes, undo
+from imbrix.work.source import ends, feeds, loud, proof, recording, routes, switching, undo
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.state.source import SourceState, source_state
 from imbrix.work.tune import revisions
@@ -129,6 +130,35 @@ def get_sensitivity(
     """Edits that shift the gains of all inputs alike, so that the loudest clean feed stays so far under full scale;
     `takes_db` is by how much more the processor's input takes than the interface's. Never applied unasked."""
     return loud.sensitivity(space, slug, headroom_db, takes_db)
+
+
+@router.get(
+    "/comb-{which}.wav",
+    summary="What a source plays for the change-over",
+    response_class=Response,
+    responses=file_of("audio/wav"),
+)
+def get_comb(
+    slug: Slug, which: Which, space: AtSpace, rate: Annotated[int, Query(ge=8000, le=192_000)] = 44_100
+) -> Response:
+    """One comb of tones for the wires, another one for the second source."""
+    space.layout(slug)
+    return download(switching.comb_wav(which, rate), f"imbrix-{which}.wav", "audio/wav")
+
+
+@router.post("/switch", status_code=202, summary="Try the change-over between both sources")
+def post_switch(slug: Slug, recorder: AtRecorder) -> Begun:
+    """The microphone listens while the later source plays alone, the first one beside it, and the later one alone
+    again; what it has to hear next is the message of `GET /api/progress`."""
+    switching.start(recorder, slug)
+    return Begun(stage=recorder.progress.stage)
+
+
+@router.get("/alike", summary="What makes both sources alike loud")
+def get_alike(slug: Slug, space: AtSpace) -> list[Edit]:
+    """Edits of the second source's gain, by what was heard of both. Never applied unasked."""
+    space.layout(slug)
+    return switching.alike(space, slug)
 
 
 @router.put("/inputs/{number}", summary="Say what an input is for")

@@ -6,8 +6,9 @@ import json
 from typing import Any
 
 from imbrix.core.system.layout import Layout
-from imbrix.core.tune.changes import band_words, crossover_words
+from imbrix.core.tune.changes import SECOND, band_words, crossover_words
 from imbrix.core.tune.routing import input_of, sources, words
+from imbrix.core.tune.second import SecondSource
 from imbrix.core.tune.tune import Channel, Input, Tune
 
 
@@ -45,7 +46,8 @@ def settings_json(tune: Tune, layout: Layout, inputs: int, title: str) -> str:
         }
         for number, one in _inputs(tune, inputs)
     ]
-    return json.dumps({"title": title, "inputs": fed, "channels": channels}, indent=2)
+    second = tune.second.model_dump()
+    return json.dumps({"title": title, "inputs": fed, "second_source": second, "channels": channels}, indent=2)
 
 
 def _inputs(tune: Tune, inputs: int) -> list[tuple[int, Input]]:
@@ -53,7 +55,8 @@ def _inputs(tune: Tune, inputs: int) -> list[tuple[int, Input]]:
 
 
 def settings_csv(tune: Tune, layout: Layout, inputs: int) -> str:
-    """A row for each setting: output, channel, setting, value; those of inputs that are set come last, without one."""
+    """A row for each setting: output, channel, setting, value; those of inputs and of a second source that
+    are set come last, without one."""
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\n")
     table.writerow(["output", "channel", "setting", "value"])
@@ -73,6 +76,8 @@ def settings_csv(tune: Tune, layout: Layout, inputs: int) -> str:
         if one != Input():
             bands = ((f"band {n}", band_words(band)) for n, band in enumerate(one.bands, 1))
             table.writerows(["", f"Input {number}", *row] for row in (*_common_rows(one), *bands))
+    if tune.second != SecondSource():
+        table.writerows(["", SECOND, what, says] for what, says in tune.second.words.items())
     return out.getvalue()
 
 

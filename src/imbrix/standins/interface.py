@@ -13,6 +13,7 @@ from imbrix.core.errors import DeviceLostError, InvalidError
 from imbrix.core.passive.network import Branch
 from imbrix.core.signal.signal import FloatArray, Looped, Samples, Sided
 from imbrix.standins import practice as switches
+from imbrix.standins import source_wires
 from imbrix.standins.cabin import Cabin
 from imbrix.standins.inputs import FirstTwo, Inputs, InterfaceModel
 from imbrix.standins.intrusions import Intrusions
@@ -22,6 +23,7 @@ from imbrix.standins.paths import MIDDLE, Spot
 from imbrix.standins.places.place import Place
 from imbrix.standins.practice import Practice
 from imbrix.standins.processor import StandinProcessor
+from imbrix.standins.second_source import Player
 from imbrix.standins.stream import CabinStream
 
 BLOCK = 4096
@@ -32,12 +34,8 @@ JIG_DRIVER, JIG_RESISTOR = 4, 5
 METER_S = 1
 KNOWN_OHM = 10.0
 """The resistor that comes with the jig for its calibration."""
-LONG_WIRES_S, PIECE_S = 120, 0.5
-"""What is listened to for longer is made piece by piece, at the volume that the source is turned to by then."""
 LOST = 1024
 """How many samples of all inputs are gone where a buffer is lost."""
-STOPS_AT = 0.4
-"""How far into a recording the source's track stops where it does."""
 LONG_S = 8
 """Within so many seconds of a long sound what passes has passed."""
 
@@ -72,8 +70,12 @@ class StandinInterface:
         """By input the wire of the source (from 1) that a lead clips to it; the others hold what they always hold."""
         self.source_plays = False
         """Whether the source feeds the processor by all its wires, rather than what is played here."""
+        self.source_span: tuple[float, float] | None = None
+        """From and until which second of a recording the source plays, where that is not all of it."""
         self.track: FloatArray = np.zeros((1, 2))
         """What the source plays round and round (n, 2), at its own rate."""
+        self.player: Player | None = None
+        """What the second source plays into the processor, where it does."""
         self._metered: FloatArray | None = None
         self._clipped = self.practice
         self._random = np.random.default_rng(seed)
@@ -175,10 +177,12 @@ class StandinInterface:
         noises = Intrusions(practice, min(samples.size, LONG_S * rate), self._random, rate)
         meter = np.zeros(0)
         source = self._source(samples.size, rate) if self.source_plays else None
+        second = self._second(samples.size, rate)
         for first, block in self._blocks(samples, size, rate):
             size_now, played = block.shape[0], block if block.ndim == 1 else block.mean(axis=1)
             fed = self._fed(block) if source is None else source[first : first + size_now]
-            outputs = running.process(np.zeros(fed.shape) if practice.source_muted else fed)
+            digital = None if second is None else second[first : first + size_now]
+            outputs = running.process(np.zeros(fed.shape) if practice.source_muted else fed, digital)
             if practice.wrong_channel and self.stands.exchanged:
                 a, b = (n - 1 for n in self.stands.exchanged)
                 outputs[:, [a, b]] = outputs[:, [b, a]]
@@ -216,78 +220,28 @@ class StandinInterface:
 
     def _source(self, size: int, rate: int) -> FloatArray:
         """What the source puts on the processor's inputs (size, inputs) while it plays its track."""
-        practice, unit = self.practice, self.stands.head_unit
-        inputs = self.processor.limits.inputs
-        wires = self._swapped(tuple(range(1, min(inputs, len(unit.wires)) + 1)))
-        stops = STOPS_AT * size / rate if practice.track_stops else None
-        volume, chime = practice.source_volume, practice.chime
-        fed = np.zeros((size, inputs))
-        fader, balance = practice.source_fader, practice.source_balance
-        fed[:, : len(wires)] = unit.play(
-            self.track, size, rate, wires, self._random, volume, stops, chime, fader=fader, balance=balance
-        )
-        if practice.wire_inverted and inputs > 1:
-            fed[:, 1] *= -1
+        fed = source_wires.fed(self._unit(), size, rate, self.processor.limits.inputs)
+        if self.source_span is not None:
+            first, last = (round(each * rate) for each in self.source_span)
+            fed[:first] = fed[last:] = 0.0
         return fed
 
-    def _swapped(self, wires: tuple[int, ...]) -> tuple[int, ...]:
-        """Which wires really hang where these should."""
-        there = len(self.stands.head_unit.wires)
-        exchanged = {1: 2, 2: 1} if self.practice.wires_exchanged and there > 1 else {}
-        if self.practice.front_and_rear_exchanged and there > 3:
-            exchanged = {1: 3, 2: 4, 3: 1, 4: 2}
-        return tuple(exchanged.get(one, one) for one in wires)
+    def _unit(self) -> source_wires.Unit:
+        return source_wires.Unit(self.stands.head_unit, self.practice, self.track, self._random)
+
+    def _second(self, size: int, rate: int) -> FloatArray | None:
+        """What the second source plays (size, 2), None where it does not."""
+        if self.player is None or self.practice.second_unplugged:
+            return None
+        return self.player.plays(size, rate, self.practice.second_volume)
 
     def _run_wires(self, size: int, inputs: tuple[int, ...], block: int) -> Iterator[FloatArray]:
         """What is recorded of the source's wires: it plays by itself, whatever is played here."""
-        practice, unit = self.practice, self.stands.head_unit
-        wires = self._swapped(tuple(self.leads[one] for one in inputs))
-        stops = STOPS_AT * size / self.rate if practice.track_stops else None
-        if size > LONG_WIRES_S * self.rate:
-            yield from self._run_on(size, inputs, wires, block)
-            return
-        heard = unit.play(
-            self.track,
-            size,
-            self.rate,
-            wires,
-            self._random,
-            practice.source_volume,
-            stops,
-            practice.chime,
-            fader=practice.source_fader,
-            balance=practice.source_balance,
-        )
-        if practice.wire_inverted:
-            heard[:, [n for n, one in enumerate(inputs) if self.leads[one] == 2]] *= -1
-        for first, played in self._blocks(Looped(np.zeros(block), size), block, self.rate):
-            whole = np.zeros((played.size, len(self.inputs)))
-            whole[:, list(inputs)] = heard[first : first + played.size]
-            yield _converted_to_24_bits(whole)
-
-    def _run_on(self, size: int, inputs: tuple[int, ...], wires: tuple[int, ...], block: int) -> Iterator[FloatArray]:
-        """The wires for as long as one listens: the source goes on piece by piece, at the volume it is turned to."""
-        piece = np.zeros((0, len(wires)))
-        made = 0
-        for _, played in self._blocks(Looped(np.zeros(block), size), block, self.rate):
-            count = played.size
-            while piece.shape[0] < count:
-                length = round(PIECE_S * self.rate)
-                more = self.stands.head_unit.play(
-                    self.track,
-                    length,
-                    self.rate,
-                    wires,
-                    self._random,
-                    self.practice.source_volume,
-                    goes_on_s=made / self.rate,
-                    fader=self.practice.source_fader,
-                    balance=self.practice.source_balance,
-                )
-                made += length
-                piece = np.concatenate((piece, more))
-            whole = np.zeros((count, len(self.inputs)))
-            whole[:, list(inputs)], piece = piece[:count], piece[count:]
+        blocks = self._blocks(Looped(np.zeros(block), size), block, self.rate)
+        wires = tuple(self.leads[one] for one in inputs)
+        for heard in source_wires.at_leads(self._unit, wires, size, self.rate, (one.size for _, one in blocks)):
+            whole = np.zeros((heard.shape[0], len(self.inputs)))
+            whole[:, list(inputs)] = heard
             yield _converted_to_24_bits(whole)
 
     def _blocks(self, samples: "Samples | _Converted", size: int, rate: int) -> Iterator[tuple[int, FloatArray]]:

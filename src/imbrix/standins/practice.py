@@ -24,7 +24,8 @@ class Practice(BaseModel):
     be loaded with `loading_amount` grams on its cone or a box of so many litres, or the `network` of the parts box:
     some drivers beside each other, each through its parts. `turned_deg` is the angle by which the
     drivers are turned away from the microphone, `source_volume` where the knob of the source stands, of 40, its
-    `source_fader` from the front (-10) to the rear (10), its `source_balance` from left to right. `ears` are
+    `source_fader` from the front (-10) to the rear (10), its `source_balance` from left to right;
+    `second_volume` is the knob of the second source. `ears` are
     those of the stand-in's listener, drawn from a number: 0 hears what the place gives, others are off in some octaves.
     """
 
@@ -61,6 +62,8 @@ class Practice(BaseModel):
     wire_inverted: bool = False
     track_stops: bool = False
     chime: bool = False
+    second_volume: int = Field(default=36, ge=1, le=40)
+    second_unplugged: bool = False
     ears: int = Field(default=0, ge=0, le=9999)
 
 
@@ -76,6 +79,7 @@ SAYS: dict[str, str] = {
     "gain_changed": "Somebody turned the input gain down by 7 dB",
     "jig_unplugged": "The impedance jig's cable is out",
     "device_vanishes": "The sound card is pulled out in the middle of a take",
+    "second_unplugged": "The cable of the second source is out",
     "buffer_lost": "The sound card loses a buffer in a take, and says nothing",
 }
 """The switches in words; those that differ from place to place are told by the place."""

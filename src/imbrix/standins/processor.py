@@ -21,14 +21,17 @@ from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.lower import lower
 from imbrix.core.tune.models import STOCK
 from imbrix.core.tune.register import OutputRegister
+from imbrix.core.tune.second import SecondSource
 from imbrix.core.tune.tune import Band, Channel, Input
 from imbrix.standins.convolution import Convolution
+from imbrix.standins.second_source import Switch
 
 
 class _Slot(BaseModel):
     name: str
     outputs: list[OutputRegister]
     inputs: list[Input] = []
+    second: SecondSource = SecondSource()
 
 
 class _Memory(BaseModel):
@@ -50,6 +53,7 @@ class StandinProcessor:
         self._lock = threading.Lock()
         self._outputs: list[OutputRegister] = []
         self._inputs: list[Input] = []
+        self._second = SecondSource()
         self.active_slot: int | None = None
         self.remote = Remote()
         """How its remote control stands: beside the registers, and gone with the power."""
@@ -63,14 +67,11 @@ class StandinProcessor:
         self.remote = Remote()
         self.active_slot = saved.get("active")
         with self._lock:
-            slot = saved.get("slots", {}).get(str(self.active_slot))
-            self._outputs = (
-                [OutputRegister.model_validate(one) for one in slot["outputs"]]
-                if slot
-                else [OutputRegister() for _ in range(self.limits.outputs)]
-            )
-            kept = slot.get("inputs", []) if slot else []
-            self._inputs = [Input.model_validate(one) for one in kept] or [Input()] * self.limits.inputs
+            found = saved.get("slots", {}).get(str(self.active_slot))
+            slot = _Slot.model_validate(found) if found else None
+            self._outputs = slot.outputs if slot else [OutputRegister() for _ in range(self.limits.outputs)]
+            self._inputs = (slot.inputs if slot else []) or [Input()] * self.limits.inputs
+            self._second = slot.second if slot else SecondSource()
 
     def write(self, output: int, register: OutputRegister) -> None:
         """Set one output (from 1). Raises RefusedError with what it cannot do; nothing is changed then."""
@@ -100,6 +101,18 @@ class StandinProcessor:
         """Read one input (from 1) back, values on the processor's steps."""
         return self.limits.settle_input(self._inputs[number - 1])
 
+    def write_second(self, wanted: SecondSource) -> None:
+        """Set the second source. Raises RefusedError with what it cannot do; nothing is changed then."""
+        refused = self.limits.refuse_second(wanted)
+        if refused:
+            raise RefusedError(f"second source: {'; '.join(refused)}")
+        with self._lock:
+            self._second = wanted
+
+    def read_second(self) -> SecondSource:
+        """Read the second source back, its gain on the processor's steps."""
+        return self.limits.settle_second(self._second)
+
     def read(self, output: int) -> OutputRegister:
         """Read one output (from 1) back, values on the processor's steps."""
         register = self._outputs[output - 1]
@@ -107,6 +120,7 @@ class StandinProcessor:
             channel=self.limits.settle(register.channel),
             common=tuple(map(self.limits.settle_band, register.common)),
             sources=register.sources,
+            second=register.second,
         )
 
     def turn(self, remote: Remote) -> None:
@@ -117,7 +131,7 @@ class StandinProcessor:
         """Keep the present registers in a slot (from 1) through power-off."""
         self._check_slot(slot)
         saved = self._load()
-        saved.setdefault("slots", {})[str(slot)] = {"name": name, **self._running()}
+        saved.setdefault("slots", {})[str(slot)] = self._running(name).model_dump(mode="json")
         saved["active"] = slot
         self._save(saved)
         self.active_slot = slot
@@ -157,13 +171,14 @@ class StandinProcessor:
 
     def stored_in(self) -> int | None:
         """A slot that holds exactly what runs, the one in use first; None where none does."""
-        slots, running = self._load().get("slots", {}), self._running()
+        slots = self._load().get("slots", {})
         numbers = sorted(map(int, slots), key=lambda number: (number != self.active_slot, number))
-        return next((n for n in numbers if all(slots[str(n)].get(key) == running[key] for key in running)), None)
+        running = self._running("")
+        kept = ((n, _Slot.model_validate(slots[str(n)])) for n in numbers)
+        return next((n for n, slot in kept if slot.model_copy(update={"name": ""}) == running), None)
 
-    def _running(self) -> dict[str, Any]:
-        outputs = [one.model_dump(mode="json") for one in self._outputs]
-        return {"outputs": outputs, "inputs": [one.model_dump(mode="json") for one in self._inputs]}
+    def _running(self, name: str) -> _Slot:
+        return _Slot(name=name, outputs=self._outputs, inputs=self._inputs, second=self._second)
 
     def stream(self, outputs: int) -> "ProcessorStream":
         """The running processor, which follows its registers."""
@@ -176,6 +191,10 @@ class StandinProcessor:
     def inputs(self) -> list[Input]:
         """The inputs as they are now."""
         return list(self._inputs)
+
+    def second(self) -> SecondSource:
+        """The second source as it is now."""
+        return self._second
 
     def _check_slot(self, slot: int) -> None:
         if not 1 <= slot <= self.limits.slots:
@@ -253,6 +272,7 @@ class ProcessorStream:
         self._feeds: list[_Line] = []
         self._lift: Band | None = None
         self._lifts: list[_Line] = []
+        self._switch = Switch(processor.limits.rate)
 
     def _follow(self) -> None:
         rate = self._processor.limits.rate
@@ -274,19 +294,22 @@ class ProcessorStream:
 
     def _lifted(self, feeds: list[FloatArray], lift: Band | None) -> list[FloatArray]:
         """What comes of the inputs with the customer's lift."""
-        if lift != self._lift:
+        if lift != self._lift or len(feeds) != len(self._lifts):
             bands = () if lift is None else (lift,)
             self._lift = lift
             self._lifts = [_Line(Channel(bands=bands), (), self._processor.limits.rate) for _ in feeds]
         return [line.process(one) for line, one in zip(self._lifts, feeds, strict=True)] if lift else feeds
 
-    def process(self, block: FloatArray) -> FloatArray:
-        """A block (n,) at all inputs alike, or (n, inputs) with what each has; returns (n, outputs)."""
+    def process(self, block: FloatArray, second: FloatArray | None = None) -> FloatArray:
+        """A block (n,) at all inputs alike, or (n, inputs) with what each has, and what the second source plays (n, 2);
+        returns (n, outputs)."""
         self._follow()
         plain = Input()
         fed = zip(self._inputs, self._feeds, strict=True)
         at = block.T if block.ndim > 1 else [block] * len(self._inputs)
         feeds = [one if does == plain else line.process(one) for one, (does, line) in zip(at, fed, strict=True)]
+        wires = len(feeds)
+        feeds += self._second(feeds, block, second)
         remote = self._processor.remote
         feeds = self._lifted(feeds, remote.lift)
         out = np.zeros((block.shape[0], self._count))
@@ -295,10 +318,25 @@ class ProcessorStream:
             assert register is not None
             if register.channel.muted and not line.remembers:
                 continue
-            samples = line.process(_mixed(feeds, register.sources))
+            mixed = _mixed(feeds[:wires], register.sources)
+            for factor, feed in zip(register.second, feeds[wires:], strict=False):
+                mixed = mixed + factor * feed
+            samples = line.process(mixed)
             if not register.channel.muted:
                 out[:, n] = np.clip(10 ** (remote.gain_db(n + 1) / 20) * samples, -1.0, 1.0)
         return out
+
+    def _second(self, feeds: list[FloatArray], block: FloatArray, second: FloatArray | None) -> list[FloatArray]:
+        """Left and right of the second source as far as it is let in, the wires turned down by as much; none where it
+        is never heard."""
+        wanted = self._processor.second()
+        if wanted.priority == "never":
+            return []
+        played = np.zeros((block.shape[0], 2)) if second is None else second
+        loudest = np.abs(block).max(axis=1) if block.ndim > 1 else np.abs(block)
+        share = self._switch.share(loudest, np.abs(played).max(axis=1), wanted)
+        feeds[:] = [(1 - share) * one for one in feeds]
+        return list((10 ** (wanted.gain_db / 20) * share)[None, :] * played.T)
 
 
 def _mixed(feeds: list[FloatArray], sources: tuple[float, ...] | None) -> FloatArray:

@@ -96,7 +96,7 @@ interface Looking {
 /** What will be recorded, and which takes are looked at. */
 interface Measuring {
   part: RigPart;
-  sourcePart: 'feeds' | 'level' | 'sum' | 'route';
+  sourcePart: 'feeds' | 'level' | 'sum' | 'route' | 'second';
   handoverPart: 'processor' | 'customer' | 'files';
   /** The two feeds whose sum is looked at, as `sum-1-2`; `sum` for the first two. */
   sourceSum: string;

@@ -9,6 +9,7 @@ from pydantic import ValidationError
 from imbrix.core.errors import InvalidError, NotHereError
 from imbrix.core.signal.response import speed_of_sound
 from imbrix.core.system.layout import Group, Layout, Seam
+from imbrix.core.tune.apply_source import set_input, set_second, set_sources
 from imbrix.core.tune.crossover import SLOPES, End
 from imbrix.core.tune.edits import (
     Edit,
@@ -22,6 +23,7 @@ from imbrix.core.tune.edits import (
     SetNeutral,
     SetPair,
     SetSeam,
+    SetSecond,
     SetSolo,
     SetSources,
     SetTaps,
@@ -34,7 +36,6 @@ from imbrix.core.tune.edits import (
 )
 from imbrix.core.tune.fir import LINEAR_SLOPES, needed_taps
 from imbrix.core.tune.limits import Limits
-from imbrix.core.tune.routing import input_of, routed, shared, trimmed
 from imbrix.core.tune.tune import Band, Crossover, Placement, Tune, neutral
 
 
@@ -111,9 +112,11 @@ def _apply(tune: Tune, edit: Edit, layout: Layout, limits: Limits | None) -> Tun
             level = tune.target.level_db + edit.level_db
             return _apply(tune, SetTarget(level_db=round(level, 6)), layout, limits)
         case SetInput():
-            return _set_input(tune, edit, layout, limits)
+            return set_input(tune, edit, layout, limits)
         case SetSources():
-            return _set_sources(tune, edit, layout)
+            return set_sources(tune, edit, layout)
+        case SetSecond():
+            return set_second(tune, edit, limits)
         case SetNeutral():
             plain = neutral(layout, tune)
             return limits.fitted(plain) if limits else plain
@@ -148,26 +151,6 @@ def _kept_in_time(before: Tune, after: Tune, layout: Layout, limits: Limits) -> 
             f"{limits.delay_s.most * 1e3:g} ms; take fewer taps, or give {layout.driver(name).name} taps too"
         )
     return tune
-
-
-def _set_input(tune: Tune, edit: SetInput, layout: Layout, limits: Limits | None) -> Tune:
-    """The routing is written down with it: from now on it matters which input a channel hears."""
-    inputs = [input_of(tune, number) for number in range(1, max(edit.input, len(tune.inputs)) + 1)]
-    values = edit.model_dump(exclude={"do", "input", "bands"}, exclude_none=True)
-    if edit.bands is not None:
-        values["bands"] = edit.bands
-    inputs[edit.input - 1] = inputs[edit.input - 1].model_copy(update=values)
-    there = limits.inputs if limits else 2
-    return routed(tune, layout, there).model_copy(update={"inputs": tuple(inputs)})
-
-
-def _set_sources(tune: Tune, edit: SetSources, layout: Layout) -> Tune:
-    layout.driver(edit.channel)
-    routing = {name: factors for name, factors in tune.routing.items() if name != edit.channel}
-    factors = shared(edit.inputs) if edit.inputs is not None else edit.factors
-    if factors is not None:
-        routing[edit.channel] = trimmed(factors)
-    return tune.model_copy(update={"routing": routing})
 
 
 def _seams_at(layout: Layout, channel: str, end: End) -> list[Seam]:

@@ -14,6 +14,7 @@ ROUTED = 2
 """Inputs from which on a default routing no longer differs."""
 NONE = "none"
 """A band that is not there."""
+SECOND = "Second source"
 _OF_AN_INPUT = ("gain", "polarity", "delay")
 
 
@@ -70,7 +71,7 @@ def settings(tune: Tune, layout: Layout, inputs: int | None = None) -> dict[tupl
         fed = input_of(tune, number)
         rows = {what: says for what, says in _channel_rows(fed.channel, True).items() if what in _OF_AN_INPUT}
         found |= {(f"Input {number}", what): says for what, says in (rows | _bands(fed.bands)).items()}
-    return found
+    return found | {(SECOND, what): says for what, says in tune.second.words.items()}
 
 
 def differences(before: Mapping[tuple[str, str], str], after: Mapping[tuple[str, str], str]) -> list[Change]:

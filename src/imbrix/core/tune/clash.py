@@ -9,6 +9,7 @@ from imbrix.core.tune.apply import apply
 from imbrix.core.tune.changes import changes
 from imbrix.core.tune.edits import Edit, ShiftGains, Step, StepSeam, StepTarget
 from imbrix.core.tune.limits import Limits
+from imbrix.core.tune.second import SecondSource
 from imbrix.core.tune.tune import Channel, Tune
 
 RELATIVE = (Step, StepSeam, StepTarget, ShiftGains)
@@ -49,6 +50,7 @@ def _settings(tune: Tune) -> dict[str, object]:
         "target points": tune.target.bends,
     }
     found |= {f"input {number}": one for number, one in enumerate(tune.inputs, 1)}
+    found |= {f"second source {field}": getattr(tune.second, field) for field in SecondSource.model_fields}
     found |= {f"what {name} hears": factors for name, factors in tune.routing.items()}
     for name, channel in tune.channels.items():
         for field in Channel.model_fields:

@@ -10,6 +10,7 @@ from pydantic import Field, TypeAdapter, model_validator
 
 from imbrix.core.tune.crossover import End, Shape
 from imbrix.core.tune.fir import MOST_TAPS, Taps
+from imbrix.core.tune.second import LEAST_DBFS, MOST_DBFS, Priority
 from imbrix.core.tune.tune import Band, Bend, Factor, Hertz, Level, Tune, check_apart
 from imbrix.core.value import Value
 
@@ -191,6 +192,17 @@ class SetSources(Value):
     inputs: tuple[Annotated[int, Field(ge=1, le=64)], ...] | None = Field(default=None, max_length=64)
 
 
+class SetSecond(Value):
+    """When the second source is heard, its gain, what counts as sound, and how long it is waited for; what is left out
+    stays."""
+
+    do: Literal["second"] = "second"
+    priority: Priority | None = None
+    gain_db: Level | None = None
+    over_dbfs: Annotated[float, Field(ge=LEAST_DBFS, le=MOST_DBFS, allow_inf_nan=False)] | None = None
+    hold_s: Annotated[float, Field(ge=0.1, le=30, allow_inf_nan=False)] | None = None
+
+
 class SetNeutral(Value):
     """Everything flat, fragile drivers behind their guard."""
 
@@ -222,6 +234,7 @@ Edit = Annotated[
     | StepTarget
     | SetInput
     | SetSources
+    | SetSecond
     | SetNeutral
     | Replace,
     Field(discriminator="do"),

@@ -8,6 +8,7 @@ from imbrix.core.errors import InvalidError
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.crossover import SLOPES, Shape
 from imbrix.core.tune.fir import OFF_DB, needed_taps, off_db
+from imbrix.core.tune.second import SecondSource
 from imbrix.core.tune.tune import Band, Channel, Crossover, Input, Tune
 from imbrix.core.value import Value
 
@@ -42,7 +43,8 @@ class Limits(Value):
     """The model of a processor: how many there are of each thing, and what each can be set to.
 
     `rate` is in hertz, `bands` are those of one output, `input_bands` those of one input, `taps` those of an output's
-    FIR filter; `slope_db` is the steepest slope, `slopes` those of each family where it does not have all up to that.
+    FIR filter, `second_source` says whether a digital one can be connected that takes over by itself.
+    `slope_db` is the steepest slope, `slopes` those of each family where it does not have all up to that.
     `screens` is the order in which its own program shows things, where it shows one thing of all outputs at a time:
     what is typed by hand comes in that order. Left out, it comes output by output.
     """
@@ -55,6 +57,7 @@ class Limits(Value):
     bands: int = Field(ge=0, le=31)
     input_bands: int = Field(default=0, ge=0, le=64)
     taps: int = Field(default=0, ge=0, le=65_536)
+    second_source: bool = False
     latency_s: float = Field(default=0.0, ge=0, le=1, allow_inf_nan=False)
     slope_db: int = Field(ge=6, le=96)
     slopes: dict[Shape, tuple[int, ...]] = Field(default_factory=dict)
@@ -155,8 +158,21 @@ class Limits(Value):
                 "common": tuple(map(self.settle_band, common)),
                 "inputs": inputs,
                 "routing": routing,
+                "second": self.settle_second(tune.second) if self.second_source else SecondSource(),
             }
         )
+
+    def settle_second(self, second: SecondSource) -> SecondSource:
+        """The second source as the processor would keep it."""
+        return second.model_copy(update={"gain_db": self.gain_db.settle(second.gain_db)})
+
+    def refuse_second(self, second: SecondSource) -> list[str]:
+        """What of a second source this processor cannot do."""
+        if second.priority == "never":
+            return []
+        if not self.second_source:
+            return ["it is to be heard, but this processor can have none"]
+        return [] if self.gain_db.holds(second.gain_db) else [_beyond("a gain", second.gain_db, "dB", self.gain_db)]
 
     def nearest(self, end: Crossover) -> Crossover:
         """The crossover with the nearest slope of its own family, or of the first family that is offered.
@@ -196,7 +212,7 @@ class Limits(Value):
             if number > self.inputs and one != Input():
                 said.append(f"input {number} is set, but there are only {self.inputs} inputs")
             said += [f"input {number}: {words}" for words in self.refuse_input(one)]
-        return said
+        return said + [f"second source: {words}" for words in self.refuse_second(tune.second)]
 
     def refuse_input(self, one: Input) -> list[str]:
         """What of one input this processor cannot do."""

@@ -2,6 +2,7 @@
 
 from pydantic import Field
 
+from imbrix.core.tune.second import SecondSource
 from imbrix.core.tune.tune import Band, Channel, Factor, Input
 from imbrix.core.value import Value
 
@@ -10,12 +11,13 @@ class OutputRegister(Value):
     """Settings of one output, the common correction with them, and the inputs that it hears. A fresh output is mute.
 
     `sources` are the factors of the inputs in order; an output that was never routed, None, hears all of them in equal
-    parts.
+    parts. `second` are those of left and right of the second source.
     """
 
     channel: Channel = Channel(muted=True)
     common: tuple[Band, ...] = ()
     sources: tuple[Factor, ...] | None = None
+    second: tuple[Factor, Factor] = (0.5, 0.5)
 
     @property
     def sounding(self) -> tuple[Channel, tuple[Band, ...]]:
@@ -28,7 +30,9 @@ class OutputRegister(Value):
 
 
 class Registers(Value):
-    """What a processor is set to: outputs and inputs by number, from 1; those left out stay as they are."""
+    """What a processor is set to: outputs and inputs by number, from 1, and its second source; what is left out stays
+    as it is."""
 
     outputs: dict[int, OutputRegister] = Field(default_factory=dict)
     inputs: dict[int, Input] = Field(default_factory=dict)
+    second: SecondSource | None = None

@@ -9,6 +9,7 @@ from imbrix.core.errors import InvalidError
 from imbrix.core.system.layout import FRAGILE_GUARD_HZ, Driver, Layout
 from imbrix.core.tune.crossover import SLOPES, Shape
 from imbrix.core.tune.fir import LINEAR_SLOPES, MOST_TAPS, Taps
+from imbrix.core.tune.second import SecondSource
 from imbrix.core.value import Value
 
 BandKind = Literal["peaking", "low_shelf", "high_shelf", "all_pass", "all_pass_1", "notch"]
@@ -185,7 +186,9 @@ class Tune(Value):
     """Channels by driver id, the correction common to all, what is tied, and the target aimed at.
 
     `inputs` are those of the processor in order, as many as were ever set; `routing` gives by driver id the factors by
-    which they are added up, for those that do not hear what their side says. `tied_ways` names seams ("mid-tweeter")
+    which they are added up, for those that do not hear what their side says; `second` is the second source.
+
+    `tied_ways` names seams ("mid-tweeter")
     whose two sides follow each other; `tied_sides` those set alike left and right. `tied_levels` and `tied_bands` are
     channels whose level moves along with that of their partner on the other side, or whose bands are the same.
     """
@@ -194,6 +197,7 @@ class Tune(Value):
     common: tuple[Band, ...] = ()
     inputs: tuple[Input, ...] = ()
     routing: dict[str, tuple[Factor, ...]] = Field(default_factory=dict)
+    second: SecondSource = SecondSource()
     solo: str | None = None
     tied_ways: tuple[str, ...] = ()
     tied_sides: tuple[str, ...] = ()
@@ -246,7 +250,7 @@ def neutral(layout: Layout, before: Tune | None = None) -> Tune:
 
 def measuring(tune: Tune, layout: Layout, playing: set[str]) -> Tune:
     """The tune with only `playing` audible, every fragile driver behind a guard or its own high-pass, and nothing that
-    straightens the source: the measuring signal does not come from there."""
+    straightens the source or lets the second one in: the measuring signal does not come from there."""
     channels = {}
     for driver in layout.drivers:
         channel = tune.channels[driver.id]
@@ -254,4 +258,4 @@ def measuring(tune: Tune, layout: Layout, playing: set[str]) -> Tune:
             channel = channel.model_copy(update={"high_pass": guard(driver)})
         channels[driver.id] = channel.model_copy(update={"muted": driver.id not in playing})
     inputs = tuple(one.heard_straight for one in tune.inputs)
-    return tune.model_copy(update={"channels": channels, "solo": None, "inputs": inputs})
+    return tune.model_copy(update={"channels": channels, "solo": None, "inputs": inputs, "second": SecondSource()})

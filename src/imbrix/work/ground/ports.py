@@ -7,6 +7,7 @@ from imbrix.core.signal.signal import FloatArray, Samples
 from imbrix.core.tune.controls import Remote
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.register import OutputRegister
+from imbrix.core.tune.second import SecondSource
 from imbrix.core.tune.tune import Input
 
 
@@ -50,6 +51,10 @@ class Processor(Protocol):
     def write_input(self, number: int, wanted: Input) -> None: ...
 
     def read_input(self, number: int) -> Input: ...
+
+    def write_second(self, wanted: SecondSource) -> None: ...
+
+    def read_second(self) -> SecondSource: ...
 
     @property
     def remote(self) -> Remote: ...

@@ -78,9 +78,8 @@ def restore_after_crash(space: Workspace) -> bool:
     slug = kept.get("project", "")
     outputs = kept.get("outputs", kept)  # until version 0.1 there was one processor, and outputs only
     processor = processors.processor(space, slug) if slug else space.processor
-    write_all(
-        processor, stored(Registers, {"outputs": outputs, "inputs": kept.get("inputs", {})}, "what the processor held")
-    )
+    before = {"outputs": outputs, "inputs": kept.get("inputs", {}), "second": kept.get("second")}
+    write_all(processor, stored(Registers, before, "what the processor held"))
     documents.remove(space, "journal")
     space.notice = (
         "The server was stopped in the middle of a recording: that take was dropped, "

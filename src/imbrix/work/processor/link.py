@@ -9,6 +9,7 @@ from imbrix.core.tune.changes import Change, changes
 from imbrix.core.tune.edits import Replace, SetNeutral
 from imbrix.core.tune.register import OutputRegister, Registers
 from imbrix.core.tune.routing import default_sources, input_of, sources
+from imbrix.core.tune.second import heard_of_it
 from imbrix.core.tune.tune import Input, Tune
 from imbrix.work.ground import documents, processors
 from imbrix.work.ground.documents import Document
@@ -29,11 +30,13 @@ def registers(tune: Tune, layout: Layout, inputs: int) -> Registers:
             channel=tune.channels[driver.id].model_copy(update={"muted": not tune.audible(driver.id)}),
             common=tune.common,
             sources=sources(tune, driver, inputs),
+            second=heard_of_it(driver),
         )
         for driver in layout.drivers
     }
     there = {number: input_of(tune, number) for number in range(1, max(inputs, len(tune.inputs)) + 1)}
-    return Registers(outputs=outputs, inputs={n: one for n, one in there.items() if n <= inputs or one != Input()})
+    fed = {n: one for n, one in there.items() if n <= inputs or one != Input()}
+    return Registers(outputs=outputs, inputs=fed, second=tune.second)
 
 
 def held(processor: Processor, like: Registers) -> Registers:
@@ -41,6 +44,7 @@ def held(processor: Processor, like: Registers) -> Registers:
     return Registers(
         outputs={output: processor.read(output) for output in like.outputs},
         inputs={number: processor.read_input(number) for number in like.inputs if number <= processor.limits.inputs},
+        second=processor.read_second(),
     )
 
 
@@ -54,7 +58,7 @@ def _put_aside(found: Document | None) -> dict[str, Registers]:
         return {}
     return {
         found["project"]: stored(
-            Registers, {key: found[key] for key in ("outputs", "inputs")}, "what the processor held"
+            Registers, {key: found.get(key) for key in Registers.model_fields}, "what the processor held"
         )
     }
 
@@ -65,6 +69,8 @@ def write_all(processor: Processor, wanted: Registers) -> None:
         processor.write(output, processor.read(output).with_mute(True))
     for number, one in wanted.inputs.items():
         processor.write_input(number, one)
+    if wanted.second is not None:
+        processor.write_second(wanted.second)
     for output, register in wanted.outputs.items():
         processor.write(output, register.with_mute(True))
     for output, register in wanted.outputs.items():
@@ -102,7 +108,8 @@ def read_back(space: Workspace, slug: str, like: Tune) -> Tune:
         heard = default if heard is None else heard
         if driver.id in like.routing or heard != default:
             routing[driver.id] = heard
-    fed: dict[str, Any] = {"inputs": tuple(inputs), "routing": routing}
+    second = aside.second or processor.read_second()
+    fed: dict[str, Any] = {"inputs": tuple(inputs), "routing": routing, "second": second}
     commons = {register.common for register in found.values()}
     if commons == {like.common}:
         channels = {name: register.channel for name, register in found.items()}
@@ -164,7 +171,8 @@ def _typed(space: Workspace, slug: str) -> Tune:
     """The present tune as a device holds it: what another's solo silences is muted."""
     tune = head(space, slug).tune
     channels = {name: one.model_copy(update={"muted": not tune.audible(name)}) for name, one in tune.channels.items()}
-    return Tune(channels=channels, common=tune.common, inputs=tune.inputs, routing=tune.routing)
+    fed: dict[str, Any] = {"inputs": tune.inputs, "routing": tune.routing, "second": tune.second}
+    return Tune(channels=channels, common=tune.common, **fed)
 
 
 def make_fit(space: Workspace, slug: str) -> Head:

@@ -1,6 +1,6 @@
 """What was typed into a processor that nobody can talk to: its settings in words, as the person ticked them off."""
 
-from imbrix.core.tune.changes import Change, differences, settings
+from imbrix.core.tune.changes import SECOND, Change, differences, settings
 from imbrix.core.tune.limits import Screen
 from imbrix.core.tune.tune import neutral
 from imbrix.work.ground import documents, processors
@@ -44,10 +44,10 @@ def left(space: Workspace, slug: str) -> list[Change] | None:
     there = {where for where, _what in asked}
     # An output whose driver is gone, or has another name by now, is not typed back.
     held = {name: says for name, says in held.items() if name[0] in there}
-    # An input that was never typed is as it came.
+    # What comes in is as it came, where it was never typed.
     layout = space.layout(slug)
     fresh = settings(neutral(layout), layout, sum(where.startswith(INPUT) for where in there))
-    held = {**{name: says for name, says in fresh.items() if name[0].startswith(INPUT)}, **held}
+    held = {**{name: says for name, says in fresh.items() if _comes_in(name[0])}, **held}
     return in_order(differences(held, asked), processors.model(space, slug).screens)
 
 
@@ -64,14 +64,19 @@ def in_order(found: list[Change], screens: tuple[Screen, ...]) -> list[Change]:
     places = list(dict.fromkeys(one.channel for one in found))
 
     def place(one: Change) -> tuple[bool, int]:
-        return not one.channel.startswith(INPUT), places.index(one.channel)
+        return not _comes_in(one.channel), places.index(one.channel)
 
     def screen(one: Change) -> int:
-        what = "inputs" if one.channel.startswith(INPUT) else SCREENS.get(one.what, "bands")
+        what = "inputs" if _comes_in(one.channel) else SCREENS.get(one.what, "bands")
         order = screens or ORDER
         return order.index(what) if what in order else -1 if what == "inputs" else len(order)
 
     return sorted(found, key=lambda one: (screen(one), place(one)) if screens else (place(one), screen(one)))
+
+
+def _comes_in(where: str) -> bool:
+    """Whether a setting stands at an input or at the second source."""
+    return where.startswith(INPUT) or where == SECOND
 
 
 def key(slug: str) -> str:

@@ -38,6 +38,7 @@ Kind = Literal[
     "listen",
     "feed",
     "volume",
+    "switch",
     "image",
     "music",
 ]

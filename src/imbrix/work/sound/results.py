@@ -40,6 +40,8 @@ class Result(TypedDict, total=False):
     """The source turned up: each wire that is heard."""
     ends: list[str]
     """The source turned up: at which ends of its knobs it was heard."""
+    sounding: list[Literal["wires", "second"]]
+    """The change-over of sources: which of them is heard now."""
     looks: str
     """The jig while it is watched: what hangs on its clips, in words."""
     standard: str

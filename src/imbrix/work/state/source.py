@@ -10,10 +10,11 @@ from imbrix.core.source import track
 from imbrix.core.source.straighten import summing
 from imbrix.core.system.layout import Group, Side
 from imbrix.core.tune.routing import Sources, input_of, level_words, sources
+from imbrix.core.tune.second import SecondSource
 from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.source import ends, feeds, loud, routes, undo
+from imbrix.work.source import ends, feeds, loud, routes, switching, undo
 from imbrix.work.source.feeds import Feed, Leads
 from imbrix.work.takes.shelf import takes
 from imbrix.work.tune.revisions import head
@@ -100,6 +101,16 @@ class LoudState(BaseModel):
     gain_db: float
 
 
+class SecondState(BaseModel):
+    """The second source: whether this processor can have one, how it is set, how the change-over went, and by how much
+    it was louder than the wires as it is set now, None where that is not known."""
+
+    there: bool
+    set: SecondSource
+    says: list[str]
+    louder_db: float | None
+
+
 class SourceState(BaseModel):
     """Everything about the source that is not a curve."""
 
@@ -116,6 +127,7 @@ class SourceState(BaseModel):
     loud: list[LoudState]
     loud_says: list[str]
     ends_say: list[str]
+    second: SecondState
 
 
 def source_state(space: Workspace, slug: str) -> SourceState:
@@ -132,6 +144,7 @@ def source_state(space: Workspace, slug: str) -> SourceState:
         feeds.leads(space, slug),
         str(loud.known(space, slug)),
         str(ends.known(space, slug)),
+        str(switching.tried(space, slug)),
         processors.key_of(space, slug),
     )
     return space.memory.of(STATES, key, lambda: _state(space, slug, there))
@@ -211,6 +224,12 @@ def _state(space: Workspace, slug: str, there: dict[int, Feed]) -> SourceState:
         ],
         loud_says=loud.says(space, slug),
         ends_say=ends.says(space, slug),
+        second=SecondState(
+            there=model.second_source,
+            set=tune.second,
+            says=switching.says(space, slug),
+            louder_db=switching.louder_db(space, slug),
+        ),
     )
 
 

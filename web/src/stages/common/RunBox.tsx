@@ -30,6 +30,7 @@ const KINDS: Record<Progress['kind'], string> = {
   listen: 'Input',
   feed: 'Wires of the source',
   volume: 'Source turned up',
+  switch: 'Change-over of sources',
   image: 'Image',
   music: 'Music',
 };

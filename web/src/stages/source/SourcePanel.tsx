@@ -7,6 +7,7 @@ import type { StageProps } from '../props';
 import { Feeds } from './Feeds';
 import { Loud } from './Loud';
 import { Routes } from './Routes';
+import { Second } from './Second';
 import { Sums } from './Sums';
 import { useSource } from './useSource';
 
@@ -15,6 +16,7 @@ const PARTS = [
   ['level', 'Level'],
   ['sum', 'Sum'],
   ['route', 'Route'],
+  ['second', 'Second'],
 ] as const;
 
 export function SourcePanel({ work }: StageProps) {
@@ -40,6 +42,7 @@ export function SourcePanel({ work }: StageProps) {
       {at.source && sourcePart === 'level' && <Loud work={work} at={at} source={at.source} />}
       {at.source && sourcePart === 'sum' && <Sums source={at.source} />}
       {at.source && sourcePart === 'route' && <Routes work={work} at={at} source={at.source} />}
+      {at.source && sourcePart === 'second' && <Second work={work} at={at} source={at.source} />}
       <KeyLine>Space records the wires · ? all keys</KeyLine>
     </>
   );
