@@ -204,3 +204,24 @@ def test_the_analyser_shows_phase_below_and_sends_a_knob_under_the_hand(page: Pa
     page.until(lambda: not any("band" in one["what"].lower() for one in state(page)["link"]["unsent"]), 30)
     page.test_id("stop").click()
     page.test_id("listen")
+
+
+@pytest.mark.pace(200)
+def test_all_drivers_are_recorded_in_a_row_elsewhere_and_the_range_is_shown(page: Page) -> None:
+    page.stage("drivers")
+    page.key("v")
+    page.until(lambda: "no range: one take of each" in page.test_id("range-says").text)
+    pick(page, "The microphone is held at", "Left ear")
+    page.until(lambda: httpx.get(f"{page.address}/api/rig").json()["position"] == "Left ear")
+    before = len(state(page)["takes"])
+    page.until(lambda: page.test_id("in-a-row").is_enabled())
+    page.test_id("in-a-row").click()
+    page.until(lambda: len(state(page)["takes"]) == before + 7, 240)
+    page.until(lambda: "shaded: up to 2 takes of each driver" in page.test_id("range-says").text)
+    assert {one["position"] for one in state(page)["takes"][:7]} == {"Left ear"}
+    assert serious(page) == []
+    page.stage("seams")
+    page.until(lambda: "shaded: 2 places: " in page.test_id("range-says").text)
+    assert "dB lost" in page.test_id("range-says").text
+    page.button("Hide range").click()
+    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=range-says]"))

@@ -170,6 +170,13 @@ export function useActions(
       match: pressed('b'),
       run: () => set({ before: !useWindow.getState().before }),
     },
+    {
+      id: 'range',
+      name: 'Range of all takes and places about the curves',
+      key: 'V',
+      match: pressed('v'),
+      run: () => set({ ranged: !useWindow.getState().ranged }),
+    },
     { id: 'fit-view', name: 'Fit the axes', key: 'Home', match: pressed('home'), run: fit },
     { id: 'back-view', name: 'Back to the axes before', key: 'End', match: pressed('end'), run: back },
     {

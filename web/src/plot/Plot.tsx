@@ -9,7 +9,7 @@ import { useWindow } from '../state/window';
 import { drag } from './drag';
 import { PlotTools } from './tools/PlotTools';
 import { Cursor, Labels } from './Labels';
-import { fillBetween, nearest, ticks, verticals, type Geometry, type Line, type Shade } from './parts';
+import { fillBetween, nearest, rangesOf, ticks, verticals, type Geometry, type Line, type Shade } from './parts';
 import { axisNow, LEFT, RIGHT, toHertz, toX } from './scale';
 import { SpanReading } from './tools/SpanReading';
 import { axisTo, rangeTo } from './zoom';
@@ -59,8 +59,9 @@ export function Plot({
   const canvas = useRef<HTMLDivElement>(null);
   const chart = useRef<uPlot | null>(null);
   const [at, setAt] = useState<number | null>(null);
-  const live = useRef({ range, shades, lines });
-  live.current = { range, shades, lines };
+  const shaded = [...shades, ...rangesOf(lines)];
+  const live = useRef({ range, shades: shaded, lines });
+  live.current = { range, shades: shaded, lines };
   const structure = lines.map((l) => `${l.id}:${l.colour}:${l.width}:${l.dash ?? ''}`).join('|');
 
   const data = useMemo(() => {

@@ -51,6 +51,12 @@ export function verticals(u: uPlot, fine: string, strong: string) {
   ctx.restore();
 }
 
+/** What lies between the least and the most of a curve, `id:least` and `id:most`. */
+export const rangesOf = (lines: Line[]): Shade[] =>
+  lines
+    .filter((line) => line.id.endsWith(':least'))
+    .map(({ id, colour }) => ({ between: [id, id.replace(/:least$/, ':most')], fill: `${colour.slice(0, 7)}2e` }));
+
 export function fillBetween(u: uPlot, shade: Shade, lines: Line[]) {
   const [a, b] = shade.between.map((id) => lines.find((line) => line.id === id)?.values);
   if (!a || !b) return;

@@ -86,6 +86,8 @@ interface Looking {
   high: number;
   compare: number | null;
   before: boolean;
+  /** Whether curves show what other takes and places show. */
+  ranged: boolean;
   below: Below;
   gate: number;
   lens: Lens;
@@ -228,6 +230,7 @@ const looking: Slice<Looking> = () => ({
   high: 16000,
   compare: null,
   before: false,
+  ranged: false,
   below: '',
   gate: 0,
   lens: {

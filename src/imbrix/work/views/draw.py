@@ -8,7 +8,19 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, predicted, scene
 from imbrix.work.tune.revisions import revision
-from imbrix.work.views import drivers, handover, proof, reading_off, references, rig, seams, sides, source, voice
+from imbrix.work.views import (
+    drivers,
+    handover,
+    proof,
+    ranged,
+    reading_off,
+    references,
+    rig,
+    seams,
+    sides,
+    source,
+    voice,
+)
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import Stage, View, together
 from imbrix.work.views.whole import WHOLE
@@ -31,12 +43,14 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune) -> Picture:
     now = scene(space, slug, spatial=_spatial(space, slug, view))
     picture = Picture()
     DRAWERS[view.stage](space, slug, view, tune, now, picture)
+    levels = view.part not in ("impedance", "passive")
+    if view.ranged and levels and view.stage in ("drivers", "seams", "voice", "proof"):
+        ranged.add(space, slug, view, tune, now, picture, DRAWERS[view.stage])
     if view.compare is not None and view.stage in ("seams", "voice", "proof"):
         old = revision(space, slug, view.compare)
         among = _among(now, view)
         whole = together(space, now, predicted(space, now, old.tune), old.tune, view, among)
         picture.add("compare", whole, "compare", label=f"revision {old.number}")
-    levels = view.part not in ("impedance", "passive")
     if view.stage not in ("rig", "source", "handover") and levels:
         for one in references.references(space, slug):
             if one.shown:

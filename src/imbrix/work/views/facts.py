@@ -20,6 +20,15 @@ class Loss(TypedDict):
     null_hz: float
 
 
+class Ranges(TypedDict):
+    """The least and the most of figures in dB over all places that were recorded, and which these are, in words; of a
+    seam's mean loss, and of plus/minus about a target."""
+
+    says: str
+    loss: NotRequired[tuple[float, float]]
+    plus_minus: NotRequired[tuple[float, float]]
+
+
 class Null(TypedDict):
     """How far under the sum a measured null lies: at most and where, and in the mean of the overlap, in dB.
 
@@ -281,6 +290,7 @@ class Facts(TypedDict, total=False):
     inverted: bool
     untimed: list[str]
     loss: Loss | None
+    ranges: Ranges
     null: Null
     null_says: str
     pulse_says: str

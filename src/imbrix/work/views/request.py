@@ -18,7 +18,8 @@ Stage = Literal["rig", "source", "drivers", "seams", "voice", "proof", "handover
 
 
 class View(Value):
-    """What is looked at. `selection` is a driver id, or empty for the whole; `compare` a revision to lay beside."""
+    """What is looked at. `selection` is a driver id, or empty for the whole; `compare` a revision to lay beside;
+    where it is `ranged`, the least and the most that any place shows is drawn about every curve."""
 
     stage: Stage
     smoothing: Annotated[float, Field(gt=0, le=96)] | Literal["hearing"] | None = 6.0
@@ -27,6 +28,7 @@ class View(Value):
     take: int | None = None
     compare: int | None = None
     before: bool = False
+    ranged: bool = False
     part: str = Field(default="", max_length=20)
     below: Below = ""
     gate_ms: float = Field(default=0, ge=0, le=2000)

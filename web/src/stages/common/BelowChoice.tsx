@@ -10,6 +10,7 @@ import { useWindow, usePick } from '../../state/window';
 import { belowOf, offered } from '../../state/below';
 import { CloserFacts } from './CloserFacts';
 import { HintToggle } from './Hint';
+import { RangeToggle } from './RangeToggle';
 
 export function BelowChoice({ stage }: { stage: Stage }) {
   const { below, set } = usePick('below', 'set');
@@ -18,6 +19,7 @@ export function BelowChoice({ stage }: { stage: Stage }) {
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5, flexShrink: 0 }}>
       <HintToggle />
+      <RangeToggle />
       <Box sx={{ width: 158 }}>
         <Choice
           label="Below the plot"

@@ -5,6 +5,7 @@ import type { ReactNode } from 'react';
 import { Choice } from '../../ui/Field';
 import { usePick } from '../../state/window';
 import { Hint } from './Hint';
+import { rangeWords } from './RangeToggle';
 
 const SMOOTHINGS = [
   { value: 0, text: 'unsmoothed' },
@@ -33,7 +34,8 @@ export function PlotHead({
   hint?: string;
   smoothed?: boolean;
 }) {
-  const { smoothing, hints, set } = usePick('smoothing', 'hints', 'set');
+  const { smoothing, hints, picture, set } = usePick('smoothing', 'hints', 'picture', 'set');
+  const range = rangeWords(picture?.facts.ranges);
   return (
     <>
       <Box sx={{ height: HEAD_HEIGHT, display: 'flex', alignItems: 'center', gap: 2, pl: '52px', pr: '12px' }}>
@@ -62,6 +64,25 @@ export function PlotHead({
         )}
       </Box>
       {hint && hints && <Hint says={hint} />}
+      {range && (
+        // Over the plot below, where its lines leave most room.
+        <Box sx={{ position: 'relative', height: 0, zIndex: 1, pointerEvents: 'none' }}>
+          <Typography
+            data-testid="range-says"
+            color="text.secondary"
+            sx={{
+              position: 'absolute',
+              right: 18,
+              top: 12,
+              px: 0.5,
+              fontSize: 11.5,
+              lineHeight: '15px',
+              bgcolor: (t) => t.own.plot,
+            }}>
+            {range}
+          </Typography>
+        </Box>
+      )}
     </>
   );
 }

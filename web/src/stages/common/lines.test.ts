@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Curve, Driver } from '../../api/types';
 import { palettes } from '../../ui/theme';
+import { rangesOf } from '../../plot/parts';
 import { lineOf, looks } from './lines';
 import { nice, rangeOf } from './ranges';
 
@@ -60,6 +61,15 @@ describe('lines', () => {
     const given = [1, 2, 3, 4, 5, 6].map((n) => lineOf(curve(`look-${n}`), driver('left'), own, false).colour);
     expect(given).toEqual(looks(own));
     expect(new Set(given).size).toBe(6);
+  });
+
+  it('that bound a range have the hue of their curve and are not drawn themselves', () => {
+    expect(lineOf(curve('range-bold'), driver('left'), own, false)).toMatchObject({ colour: own.ways.mid, width: 0 });
+    expect(lineOf(curve('range-sum'), undefined, own, false)).toMatchObject({ colour: own.sum, width: 0 });
+    const line = (id: string) => ({ ...lineOf(curve('range-sum'), undefined, own, false), id });
+    expect(rangesOf([line('sum'), line('sum:least'), line('sum:most')])).toEqual([
+      { between: ['sum:least', 'sum:most'], fill: `${own.sum}2e` },
+    ]);
   });
 
   it('of a role that nobody knows are drawn all the same', () => {

@@ -69,6 +69,8 @@ export function lineOf(curve: Curve, driver: Driver | undefined, own: Own, growi
   if (curve.role.startsWith('look-'))
     return { ...base, colour: looks(own)[Number(curve.role.slice(5)) - 1], width: 1.6 };
   if (curve.role.startsWith('feed-')) return { ...base, ...feedStyle(curve.role.split('-'), own) };
+  if (curve.role.startsWith('range-'))
+    return { ...lineOf({ ...curve, role: curve.role.slice(6) }, driver, own, growing), width: 0 };
   const style = STYLES[growing && curve.role === 'bold' ? 'faint' : curve.role];
   return { ...base, ...(style ? style(own, hue, dash) : { colour: hue, width: 1.5, dash }) };
 }
