@@ -17,11 +17,24 @@ FAR_PERIODS = 0.5
 
 @dataclass(frozen=True, slots=True)
 class Spread:
-    """A figure at the first place, and the least and the most of all places."""
+    """A figure at every place that was recorded, the first of them first."""
 
-    value: float
-    least: float
-    most: float
+    values: tuple[float, ...]
+
+    @property
+    def value(self) -> float:
+        """At the first place."""
+        return self.values[0]
+
+    @property
+    def least(self) -> float:
+        """The least of all places."""
+        return min(self.values)
+
+    @property
+    def most(self) -> float:
+        """The most of all places."""
+        return max(self.values)
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,7 +75,7 @@ def figures(system: System, tune: Tune) -> Figures:
             continue
         curves = [one.curves(np.zeros(1), invert=False)[0] for one in there]
         means, worsts = [float(one.mean()) for one in curves], [float(one.max()) for one in curves]
-        found.append(SeamFigures(seam, _spread(means), _spread(worsts)))
+        found.append(SeamFigures(seam, Spread(tuple(means)), Spread(tuple(worsts))))
         if (
             seam.side != "both"
             and abs(_apart(system, tune, seam.lowers[0], seam.uppers[0])) * there[0].centre_hz > FAR_PERIODS
@@ -76,10 +89,6 @@ def _summed(system: System, heard: ComplexArray, names: Iterable[str]) -> Comple
     return np.asarray(heard[:, [system.ids.index(name) for name in names]].sum(axis=1))
 
 
-def _spread(values: list[float]) -> Spread:
-    return Spread(values[0], min(values), max(values))
-
-
 def _sides(system: System, heard: ComplexArray) -> Spread | None:
     """Both sides of the group in front, each added up."""
     front = [system.layout.driver(name) for name in system.ids]
@@ -91,7 +100,7 @@ def _sides(system: System, heard: ComplexArray) -> Spread | None:
     pair = both_below(*sums, system.frequencies, TOGETHER_HZ)
     if pair is None:
         return None
-    return _spread(pair.curves(np.zeros(1), invert=False)[:, 0].mean(axis=-1).tolist())
+    return Spread(tuple(pair.curves(np.zeros(1), invert=False)[:, 0].mean(axis=-1).tolist()))
 
 
 def _apart(system: System, tune: Tune, one: str, other: str) -> float:

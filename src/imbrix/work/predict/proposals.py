@@ -3,6 +3,9 @@
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
+
+from imbrix.core.align.figures import Figures
 from imbrix.core.align.propose import Allowed, Proposal, Proposals, propose
 from imbrix.core.errors import ConflictError
 from imbrix.core.system.layout import Layout
@@ -90,6 +93,27 @@ SLOPES_STAY = (
 ONE_SPOT = "Judged at one spot: takes at a second place of the head would tell whether it holds."
 
 
+def holds(now: Figures, was: Figures) -> str:
+    """Whether what the seams win in the mean holds at all places, in a sentence; empty where there is but one."""
+    before = {seam.seam.id: seam.mean.values for seam in was.seams}
+    gains = np.array(
+        [
+            np.subtract(before[seam.seam.id], seam.mean.values)
+            for seam in now.seams
+            if len(before.get(seam.seam.id, ())) == len(seam.mean.values) > 1
+        ]
+    )
+    if not gains.size:
+        return ""
+    by_place = gains.mean(axis=0)
+    better = int((by_place > 0).sum())
+    if better == by_place.size:
+        return f"The seams win at each of {better} places, {by_place.min():.1f} to {by_place.max():.1f} dB."
+    if by_place.mean() <= np.ptp(by_place) / 2:
+        return f"The seams win at {better} of {by_place.size} places: that is within what the places differ by."
+    return f"The seams win at {better} of {by_place.size} places."
+
+
 def why(one: Proposal, found: Found, layout: Layout) -> str:
     """Why a proposal is better than what stands, or than the plainer one, in a line; and what is not known of it."""
     against, others = found.found.before, found.found.proposals
@@ -116,5 +140,5 @@ def why(one: Proposal, found: Found, layout: Layout) -> str:
         said.append(f"{' and '.join(base.unlike)} left and right move alike")
     if not said:
         return "What there is to gain is small."
-    line = f"{than}: {', '.join(said)}."
+    line = f"{than}: {', '.join(said)}. {holds(one.figures, base)}".rstrip()
     return f"{line} {ONE_SPOT}" if one.kind == "all-pass" and len(found.places) < 2 else line
