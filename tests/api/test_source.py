@@ -7,9 +7,13 @@ import pytest
 from starlette.testclient import TestClient
 
 from imbrix.core.source import track
+from imbrix.core.tune.models import LARGE
 from imbrix.formats.wav import read_wav_as_it_is, write_wav
 from imbrix.standins.head_unit import RATE, HeadUnit, Wire
 from imbrix.standins.places import van
+from imbrix.work.ground import processors
+from imbrix.work.ground.workspace import Workspace
+from imbrix.work.source import recording
 from tests.api.test_api import BASE, edit, picture
 
 SOURCE = f"{BASE}/source"
@@ -357,3 +361,31 @@ def test_the_second_source_is_set_tried_and_made_alike_by_requests(client: TestC
     said = client.get(f"{BASE}/export/settings.json").json()["second_source"]
     assert (said["priority"], said["hold_s"]) == ("before", 0.5)
     assert "Second source,priority,before the wires" in client.get(f"{BASE}/export/settings.csv").text
+
+
+def test_a_processor_that_reads_its_inputs_tells_of_all_at_once(client: TestClient, demo: Workspace) -> None:
+    refused = client.post(f"{SOURCE}/read")
+    assert (refused.status_code, "clip the leads" in refused.json()["detail"]) == (409, True)
+    record(client, 1, 2)
+    beside = feed(client, 2)
+    processors.give(demo, van.SLUG, LARGE)
+    assert client.post(f"{SOURCE}/read").status_code == 202
+    assert client.app.state.recorder.wait(120).stage == "kept"
+    found = {one["number"]: one["feed"] for one in source(client)["inputs"] if one["feed"]}
+    assert list(found) == [1, 2, 3, 4]  # the van's source has four wires; the other inputs are silent
+    assert [one["inverted"] for one in found.values()] == [False, False, False, True]
+    assert found[2]["passes"][0]["frequency_hz"] == pytest.approx(beside["passes"][0]["frequency_hz"], rel=0.01)
+    assert found[3]["delay_ms"] - found[1]["delay_ms"] == pytest.approx(6.2, abs=0.005)
+    assert found[1]["off_db"] == pytest.approx(feed(client, 1)["off_db"], abs=0.1)
+
+
+def test_a_processor_that_hears_nothing_says_so(
+    client: TestClient, demo: Workspace, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    processors.give(demo, van.SLUG, LARGE)
+    monkeypatch.setattr(recording.track, "track", lambda rate: np.zeros((rate, 2)))
+    assert client.post(f"{SOURCE}/read").status_code == 202
+    ended = client.app.state.recorder.wait(60)
+    assert (ended.stage, ended.cause) == ("refused", "silent")
+    assert "nothing reaches the inputs" in ended.message
+    assert not [one for one in source(client)["inputs"] if one["feed"]]

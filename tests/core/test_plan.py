@@ -26,6 +26,7 @@ from imbrix.core.plan.step import (
     LookForDevices,
     MakeEdits,
     MatchSides,
+    ReadInputs,
     Record,
     RecordEach,
     Step,
@@ -141,6 +142,17 @@ def test_further_spots_of_the_head_come_before_the_alignment_and_not_after_it() 
         one.key: one.state for one in plan(situation(takes=takes, spots=spots, crossed=True, timed=True, tune=tune))
     }
     assert states["spot:Left ear"] == "not needed"
+
+
+def test_a_processor_that_reads_its_inputs_needs_no_wires() -> None:
+    step = coming(source=Source(names=NAMES, reads=True), skipped=frozenset())
+    assert (step.key, step.choices[0].action) == ("source", ReadInputs())
+    names = {**NAMES, 3: "Rear left"}
+    read = plan(situation(source=Source(names=names, reads=True, recorded=frozenset({1, 2})), skipped=frozenset()))
+    states = {one.key: one.state for one in read}
+    assert states["source"] == "done"
+    assert "feed:3" not in states
+    assert "straighten" in states
 
 
 def test_where_no_microphone_moves_none_is_asked_for() -> None:

@@ -140,6 +140,8 @@ def request_of(slug: str, action: Action) -> StepRequest:
             return StepRequest(path="/api/rig/check", waits=True)
         case steps.RecordWires():
             return StepRequest(path=f"{project}/source/record", body={"inputs": list(action.inputs)}, waits=True)
+        case steps.ReadInputs():
+            return StepRequest(path=f"{project}/source/read", waits=True)
         case steps.PutRight():
             return StepRequest(path=f"{project}/source/put-right")
         case steps.MakeEdits():

@@ -132,6 +132,13 @@ def get_sensitivity(
     return loud.sensitivity(space, slug, headroom_db, takes_db)
 
 
+@router.post("/read", status_code=202, summary="Read all inputs by the processor")
+def post_read(slug: Slug, recorder: AtRecorder) -> Begun:
+    """Where its model can: all wires at once, without leads, while the source plays the track."""
+    recording.start_reading(recorder, slug)
+    return Begun(stage=recorder.progress.stage)
+
+
 @router.get(
     "/comb-{which}.wav",
     summary="What a source plays for the change-over",

@@ -62,6 +62,7 @@ class StandinInterface:
             raise InvalidError(f"the stand-in has no sample rate of {rate} Hz; it has {', '.join(map(str, RATES))}")
         self.stands = stands if isinstance(stands, Place) else Place(stands, (), {})
         self.processor = processor
+        processor.fed = self._at_inputs
         self.model = model or InterfaceModel()
         self.practice = Practice()
         self.jig = JigModel()
@@ -94,6 +95,7 @@ class StandinInterface:
     def connect(self, processor: StandinProcessor, stands: Place | None = None) -> None:
         """Let the sound run through another processor, and stand in another place."""
         self.processor = processor
+        processor.fed = self._at_inputs
         self.stands = stands or self.stands
 
     @property
@@ -225,6 +227,10 @@ class StandinInterface:
             first, last = (round(each * rate) for each in self.source_span)
             fed[:first] = fed[last:] = 0.0
         return fed
+
+    def _at_inputs(self, size: int) -> FloatArray:
+        """What the processor itself reads of the source (size, inputs), by its own clock."""
+        return self._source(size, self.inner_rate)
 
     def _unit(self) -> source_wires.Unit:
         return source_wires.Unit(self.stands.head_unit, self.practice, self.track, self._random)

@@ -7,6 +7,7 @@ gives it, section by section, block by block, in the time domain.
 import json
 import threading
 import time
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -57,6 +58,8 @@ class StandinProcessor:
         self.active_slot: int | None = None
         self.remote = Remote()
         """How its remote control stands: beside the registers, and gone with the power."""
+        self.fed: Callable[[int], FloatArray] | None = None
+        """What reaches its inputs in so many samples (n, inputs), where something is connected to them."""
         self.lost: Path | None = self._set_aside()
         """Where a permanent memory that could not be read is kept: it began anew with an empty one."""
         self.power_cycle()
@@ -122,6 +125,14 @@ class StandinProcessor:
             sources=register.sources,
             second=register.second,
         )
+
+    def hear(self, size: int, block: int = 4096) -> Iterator[FloatArray]:
+        """What reaches its inputs, block by block (m, inputs). Raises RefusedError where it cannot be read."""
+        if not self.limits.reads_inputs:
+            raise RefusedError("what reaches its inputs cannot be read")
+        heard = np.zeros((size, self.limits.inputs)) if self.fed is None else self.fed(size)
+        for first in range(0, size, block):
+            yield heard[first : first + block]
 
     def turn(self, remote: Remote) -> None:
         """Turn the remote control."""

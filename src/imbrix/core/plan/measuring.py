@@ -12,6 +12,7 @@ from imbrix.core.plan.step import (
     LookForDevices,
     MakeEdits,
     PutRight,
+    ReadInputs,
     Record,
     RecordEach,
     RecordWires,
@@ -101,14 +102,12 @@ def source(now: Situation) -> Steps:
     there = now.source
     if not there.names:
         return
-    first, *others = there.names
+    if there.reads:
+        yield _read(now), bool(there.recorded)
+    else:
+        yield from _wire_by_wire(now)
     if not there.recorded:
-        for number in others[:1]:
-            yield _wires(now, first, number, "source", "Find out what the source does", "The source is flat")
         return
-    for number in others:
-        name = f"Record the wire of {there.names[number].lower()}"
-        yield _wires(now, first, number, f"feed:{number}", name, "There is no such wire")
     if there.exchanged:
         one, other = there.exchanged
         yield (
@@ -135,6 +134,35 @@ def source(now: Situation) -> Steps:
             choices=(Choice(name="Straighten", action=straighten), SKIP),
         ),
         not there.straightens,
+    )
+
+
+def _wire_by_wire(now: Situation) -> Steps:
+    """Two wires to find out whether the source does anything; then every further one beside the first."""
+    there = now.source
+    first, *others = there.names
+    if not there.recorded:
+        for number in others[:1]:
+            yield _wires(now, first, number, "source", "Find out what the source does", "The source is flat")
+        return
+    for number in others:
+        name = f"Record the wire of {there.names[number].lower()}"
+        yield _wires(now, first, number, f"feed:{number}", name, "There is no such wire")
+
+
+def _read(now: Situation) -> Step:
+    return Step(
+        key="source",
+        stage="source",
+        part="feeds",
+        name="Find out what the source does",
+        why="most factory sources change what they play",
+        does="let the source play the track: the processor tells what reaches all of its inputs at once",
+        choices=(
+            Choice(name="Read the inputs", action=ReadInputs()),
+            Choice(name="The source is flat", skips=True),
+        ),
+        optional=bool(now.source.recorded),
     )
 
 

@@ -57,7 +57,8 @@ class Source:
     """What is known of the source: inputs of the processor (from 1) by name, and which of them were recorded.
 
     `straightens` are the edits that would straighten the feeds, empty where they are straight or unknown; `far_db` is
-    by how much the worst feed strays from flat as it comes.
+    by how much the worst feed strays from flat as it comes; where the processor `reads` its inputs, no wires need to be
+    recorded.
     """
 
     names: Mapping[int, str] = field(default_factory=dict)
@@ -65,6 +66,7 @@ class Source:
     exchanged: tuple[int, int] | None = None
     straightens: tuple[Edit, ...] = ()
     far_db: float = 0.0
+    reads: bool = False
 
 
 @dataclass(frozen=True)

@@ -51,6 +51,12 @@ class RecordWires(Value):
     inputs: tuple[int, ...]
 
 
+class ReadInputs(Value):
+    """Read by the processor what reaches its inputs."""
+
+    do: Literal["read-inputs"] = "read-inputs"
+
+
 class PutRight(Value):
     """Put exchanged inputs right."""
 
@@ -133,6 +139,7 @@ Action = Annotated[
     | TryLevel
     | CheckInterface
     | RecordWires
+    | ReadInputs
     | PutRight
     | MakeEdits
     | Record

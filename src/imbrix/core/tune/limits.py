@@ -43,7 +43,8 @@ class Limits(Value):
     """The model of a processor: how many there are of each thing, and what each can be set to.
 
     `rate` is in hertz, `bands` are those of one output, `input_bands` those of one input, `taps` those of an output's
-    FIR filter, `second_source` says whether a digital one can be connected that takes over by itself.
+    FIR filter. `second_source` says whether a digital one can be connected that takes over by itself, `reads_inputs`
+    whether what reaches its inputs can be read by its link.
     `slope_db` is the steepest slope, `slopes` those of each family where it does not have all up to that.
     `screens` is the order in which its own program shows things, where it shows one thing of all outputs at a time:
     what is typed by hand comes in that order. Left out, it comes output by output.
@@ -58,6 +59,7 @@ class Limits(Value):
     input_bands: int = Field(default=0, ge=0, le=64)
     taps: int = Field(default=0, ge=0, le=65_536)
     second_source: bool = False
+    reads_inputs: bool = False
     latency_s: float = Field(default=0.0, ge=0, le=1, allow_inf_nan=False)
     slope_db: int = Field(ge=6, le=96)
     slopes: dict[Shape, tuple[int, ...]] = Field(default_factory=dict)

@@ -29,6 +29,7 @@ LARGE = Limits(
     bands=31,
     input_bands=30,
     second_source=True,
+    reads_inputs=True,
     taps=512,
     latency_s=0.0021,
     slope_db=48,

@@ -56,6 +56,10 @@ class Processor(Protocol):
 
     def read_second(self) -> SecondSource: ...
 
+    def hear(self, size: int, block: int = ...) -> Iterator[FloatArray]:
+        """What reaches its inputs in `size` samples at its own rate, block by block (m, inputs). Raises RefusedError
+        where it cannot be read."""
+
     @property
     def remote(self) -> Remote: ...
 

@@ -235,6 +235,20 @@ class Recorder:
                 LOG.info("%s goes on after a gap: %s", self.progress.kind, error)
                 self.say(message=f"{str(error)[:1].upper()}{str(error)[1:]}. It goes on.")
 
+    def follow(self, blocks: Iterator[FloatArray], size: int, rate: int) -> Iterator[FloatArray]:
+        """Blocks that come from elsewhere, `size` samples in all, with progress, at their pace. Raises Stopped."""
+        begun, count = time.monotonic(), 0
+        for block in blocks:
+            count += block.shape[0]
+            self.say(done=min(1.0, count / size), seconds_left=max(0.0, (size - count) / rate))
+            if self.space.pace and self.space.interface is self.space.standin:
+                ahead = count / rate / self.space.pace - (time.monotonic() - begun)
+                if self.stopping.wait(max(ahead, 0)):
+                    raise Stopped
+            if self.stopping.is_set():
+                raise Stopped
+            yield block
+
     def countdown(self, seconds: int) -> None:
         """Count down, so that a person can step back."""
         pace = (self.space.pace or 1e9) if self.space.interface is self.space.standin else 1.0

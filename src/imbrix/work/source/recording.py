@@ -2,10 +2,10 @@
 
 import numpy as np
 
-from imbrix.core.errors import ConflictError
+from imbrix.core.errors import ConflictError, UnusableError
 from imbrix.core.signal.signal import FloatArray, Looped
 from imbrix.core.source import track
-from imbrix.core.source.wires import read_wires
+from imbrix.core.source.wires import LEAST_PEAK_DBFS, read_wires
 from imbrix.formats.wav import write_wav
 from imbrix.standins.head_unit import RATE
 from imbrix.work.ground import places, processors
@@ -18,6 +18,9 @@ from imbrix.work.tune.revisions import head
 
 ROUNDS = 2.1
 """How many times as long as the track is recorded: from any start there is a whole one in it."""
+
+
+SILENT = 10 ** (LEAST_PEAK_DBFS / 20)
 
 
 def track_wav(rate: int) -> bytes:
@@ -52,6 +55,34 @@ def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], note: str = "
     recorder.start("feed", job, project=slug, purpose="feed")
 
 
+def start_reading(recorder: Recorder, slug: str, note: str = "") -> None:
+    """Read what reaches all inputs of the processor at once, by its link, while the source plays the track; what is
+    silent is left out. Raises ConflictError."""
+    space = recorder.space
+    processor = processors.processor(space, slug)
+    if not processor.limits.reads_inputs:
+        raise ConflictError(
+            f"{processor.limits.name} does not tell what reaches its inputs: clip the leads to the wires"
+        )
+    rate = processor.limits.rate
+    size = round(ROUNDS * track.schedule(rate).size)
+
+    def job() -> None:
+        places.connect(space, slug)
+        simulated = rig.standin(space)
+        if simulated:
+            simulated.track = track.track(RATE)
+        heard = np.concatenate(list(recorder.follow(processor.hear(size), size, rate)))
+        loud = np.flatnonzero(np.abs(heard).max(axis=0) > SILENT)
+        if not loud.size:
+            raise UnusableError("nothing reaches the inputs: is the track playing, and the volume up?", "silent")
+        recorder.computing()
+        take_id = keep_wires(space, slug, heard[:, loud], rate, tuple(int(n) + 1 for n in loud), note)
+        recorder.say(stage="kept", take_id=take_id, result={"doubt": False})
+
+    recorder.start("feed", job, project=slug, purpose="feed")
+
+
 def leads_of(space: Workspace, slug: str, numbers: tuple[int, ...]) -> tuple[int, ...]:
     """The interface's inputs that hear the wires of some of the processor's inputs (from 1). Raises ConflictError."""
     _check(space, slug, numbers)
@@ -69,9 +100,9 @@ def leads_of(space: Workspace, slug: str, numbers: tuple[int, ...]) -> tuple[int
     return used
 
 
-def _check(space: Workspace, slug: str, numbers: tuple[int, ...]) -> None:
+def _check(space: Workspace, slug: str, numbers: tuple[int, ...], most: int = 2) -> None:
     model = processors.model(space, slug)
-    if not 1 <= len(numbers) <= 2 or len(set(numbers)) < len(numbers):
+    if not 1 <= len(numbers) <= max(most, 2) or len(set(numbers)) < len(numbers):
         raise ConflictError("choose one input of the processor, or two that differ")
     if not all(1 <= one <= model.inputs for one in numbers):
         raise ConflictError(f"the processor has inputs 1 to {model.inputs}")
@@ -81,7 +112,7 @@ def keep_wires(
     space: Workspace, slug: str, recorded: FloatArray, rate: int, numbers: tuple[int, ...], note: str = ""
 ) -> int:
     """Read a recording (n, wires) and keep it. Raises UnusableError with what is wrong; nothing is kept then."""
-    _check(space, slug, numbers)
+    _check(space, slug, numbers, most=recorded.shape[1])
     if recorded.shape[1] < len(numbers):
         raise ConflictError(f"the recording has {recorded.shape[1]} channel, but {len(numbers)} wires were named")
     read = read_wires(recorded[:, : len(numbers)], rate)

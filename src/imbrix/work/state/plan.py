@@ -301,6 +301,7 @@ def _source(space: Workspace, slug: str, tune: Tune) -> Source:
         recorded=recorded,
         exchanged=known.exchanged,
         straightens=edits,
+        reads=processors.model(space, slug).reads_inputs and rows(space, slug) is None,
         far_db=max((one.feed.off_db for one in known.inputs if one.feed is not None), default=0.0),
     )
 

@@ -115,6 +115,7 @@ function Wires({ work, at, source, looking }: Props & { /** Whether one feed nee
         }),
       ),
     );
+  const read = () => void work.begin(() => settled(client.POST('/api/projects/{slug}/source/read', at.path)));
   const leads = project.rig.device === 'file' ? null : source.leads;
   const names = Array.from({ length: project.rig.known_inputs }, (_, n) => ({
     value: n,
@@ -136,6 +137,11 @@ function Wires({ work, at, source, looking }: Props & { /** Whether one feed nee
             'against it.'}
         </Typography>
       )}
+      {project.link.limits.reads_inputs && !project.link.by_hand && (
+        <Button variant="contained" disabled={recording} onClick={read} data-testid="read-inputs">
+          Read all inputs by the processor
+        </Button>
+      )}
       <WireChoices source={source} />
       {leads && (
         <Row>
@@ -156,7 +162,7 @@ function Wires({ work, at, source, looking }: Props & { /** Whether one feed nee
       <Row>
         {leads && (
           <Button
-            variant="contained"
+            variant={project.link.limits.reads_inputs ? 'outlined' : 'contained'}
             disabled={recording}
             sx={{ flex: 1 }}
             onClick={() => recordWires(work, second ? [first, second] : [first])}
