@@ -11,6 +11,7 @@ import { usePick } from '../../state/window';
 import { Hint, HINT_HEIGHT } from './Hint';
 import { useLines } from './lines';
 import { PreRinging } from './PreRinging';
+import { TapsDelay } from './TapsDelay';
 import { TapsSpan } from './TapsSpan';
 import { nice, rangeOf } from './ranges';
 
@@ -44,7 +45,7 @@ export function Closer({ project, height, below }: { project: Project; height: n
 
 function Lower({ project, height, below }: { project: Project; height: number; below: Below }) {
   const { own } = useTheme();
-  const { picture, lens, depth, set } = usePick('picture', 'lens', 'depth', 'set');
+  const { picture, lens, depth, wish, set } = usePick('picture', 'lens', 'depth', 'wish', 'set');
   const lower = useLines(project, 'lower');
   const inTime = useLines(project, 'time');
   const curves = picture?.curves;
@@ -104,12 +105,15 @@ function Lower({ project, height, below }: { project: Project; height: number; b
       </TimePlot>
     );
   }
+  // What is dragged stays in sight, wherever the curves are.
+  const limit = below === 'group-delay' && picture?.view.part === 'taps' ? wish.group_delay_ms : 0;
+  const reach: [number, number] = [Math.min(range[0], -1.15 * limit), Math.max(range[1], 1.15 * limit)];
   const step =
     below === 'phase' || below === 'minimum'
       ? 90
       : below === 'distortion' && lens.unit !== 'percent'
         ? 20
-        : nice((range[1] - range[0]) / 4);
+        : nice((reach[1] - reach[0]) / 4);
   return (
     <Plot
       spans={false}
@@ -117,10 +121,17 @@ function Lower({ project, height, below }: { project: Project; height: number; b
       unit={below === 'distortion' ? UNITS_OF_DISTORTION[lens.unit] : (UNITS[below] ?? '')}
       grid={project.grid}
       lines={lower}
-      range={range}
+      range={reach}
       height={height}
       step={step}>
-      {(geometry) => (facts && picture?.view.part === 'taps' ? <TapsSpan geometry={geometry} /> : null)}
+      {(geometry) =>
+        facts && picture?.view.part === 'taps' ? (
+          <>
+            <TapsSpan geometry={geometry} />
+            {below === 'group-delay' && <TapsDelay geometry={geometry} range={reach} />}
+          </>
+        ) : null
+      }
     </Plot>
   );
 }
