@@ -87,7 +87,7 @@ def test_parts_that_are_clipped_in_and_out_are_seen_heard_and_named(begun: Works
     assert np.abs(np.mean((now["live"] - before)[spared])) < 1.5
     # One way alone: its level over the other's crossover is what the cabin's own truth says of its ladder.
     alone = clip(begun, ("mid-l",))
-    until(lambda: "without Mid L" in looks(recorder) and recorder.progress.averages > 12)
+    until(lambda: "without Mid L" in looks(recorder) and recorder.progress.averages > 24)
     now = shown(begun, recorder)
     seen = true_load(begun, alone)
     assert np.abs(now["live-ohms"] / seen - 1)[inside].max() < 0.05
