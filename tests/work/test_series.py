@@ -1,8 +1,11 @@
 """A series of takes: several drivers by one press; what is kept stays kept, whatever comes after it."""
 
+from collections.abc import Iterator
+
 import pytest
 
-from imbrix.core.errors import ConflictError, ImbrixError
+from imbrix.core.errors import ConflictError, GapError, ImbrixError
+from imbrix.core.signal.signal import FloatArray
 from imbrix.standins.places.van import SLUG
 from imbrix.standins.practice import Practice
 from imbrix.work.ground import documents
@@ -94,10 +97,33 @@ def test_what_passed_by_is_recorded_once_more_and_told_of(space: Workspace) -> N
 
     progress = ended(Quiet(space), *THREE)
     assert (progress.stage, progress.turn) == ("kept", 3)
-    assert progress.message == "Mid L: recorded once more, since something passed by."
+    assert progress.message == "Mid L: recorded once more, since something passed by or was lost."
     assert progress.result is not None
     assert not progress.result["doubt"]
     assert recorded(space) == [("mid-l",), ("mid-l",), ("sub",), ("tweeter-r",)]
+
+
+def test_a_gap_is_passed_over_once(space: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
+    plays, gaps = space.standin.play_and_record, [GapError("2.0 ms were lost"), None, GapError("2.0 ms were lost")]
+
+    def with_gaps(*wanted: object) -> Iterator[FloatArray]:
+        error = gaps.pop(0) if gaps else None
+        if error is not None:
+            raise error
+        return plays(*wanted)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(space.standin, "play_and_record", with_gaps)
+    progress = ended(Recorder(space), "mid-l", "mid-r")
+    assert (progress.stage, progress.message) == (
+        "kept",
+        "Mid L, Mid R: recorded once more, since something passed by or was lost.",
+    )
+    assert recorded(space) == [("mid-l",), ("mid-r",)]
+    gaps += [None, GapError("2.0 ms were lost"), GapError("3.0 ms were lost")]
+    progress = ended(Recorder(space), "mid-l", "mid-r")
+    assert (progress.stage, progress.cause) == ("refused", "device")
+    assert "3.0 ms were lost" in progress.message
+    assert recorded(space) == [("mid-l",), ("mid-r",), ("mid-l",)]
 
 
 def test_a_door_that_slams_in_every_take_is_no_reason_to_record_for_ever(space: Workspace) -> None:

@@ -1,14 +1,17 @@
 """A series: several drivers recorded one after another, without a hand between them."""
 
+import logging
 from typing import Literal
 
-from imbrix.core.errors import ConflictError, InvalidError, UnusableError
+from imbrix.core.errors import ConflictError, GapError, InvalidError, UnusableError
 from imbrix.core.evidence.verdict import PASSING
 from imbrix.work.processor import typed
 from imbrix.work.rig import choices, rig
 from imbrix.work.sound.recorder import Recorder, Stopped
 from imbrix.work.takes.moving import moving_take
-from imbrix.work.takes.recording import Kept, doubted, sweep_take
+from imbrix.work.takes.recording import Kept, TakeJob, doubted, sweep_take
+
+LOG = logging.getLogger("imbrix.sound")
 
 
 def start_series(
@@ -21,9 +24,9 @@ def start_series(
 ) -> None:
     """Begin one take of each of some drivers, in their order, at a `place` of the microphone or where the rig says.
 
-    What passed by (a door, a lorry, a lost buffer) makes a sweep doubtful, not the driver: it is recorded once more at
-    once. What is kept stays kept, however the series ends. Raises as `start_sweep` and `start_moving` do, before
-    anything is played.
+    What passed by (a door, a lorry) or was lost (a buffer) makes a take doubtful, not the driver: it is recorded once
+    more at once. What is kept stays kept, however the series ends. Raises as `start_sweep` and `start_moving` do,
+    before anything is played.
     """
     space = recorder.space
     if typed.rows(space, slug) is not None:
@@ -40,6 +43,15 @@ def start_series(
     names = {one.id: one.name for one in space.layout(slug).drivers}
     by_files = chosen.device == choices.FILE
 
+    def first_try(channel: str, take: TakeJob) -> Kept | None:
+        """What came of a take; None where it is worth another one: samples were lost, or something passed by."""
+        try:
+            made = take()
+        except GapError as error:
+            LOG.info("%s is recorded once more: %s", names[channel], error)
+            return None
+        return None if not by_files and doubted(space, slug, made.id, PASSING) else made
+
     def job() -> None:
         kept: list[Kept] = []
         twice: list[str] = []
@@ -47,10 +59,14 @@ def start_series(
         for channel, take in zip(channels, takes, strict=True):
             try:
                 recorder.next_turn((channel,))
-                made = take()
-                if not by_files and doubted(space, slug, made.id, PASSING):
+                made = first_try(channel, take)
+                if made is None:
                     twice.append(names[channel])
-                    recorder.say(stage="playing", done=0.0, message=f"{names[channel]} once more: something passed by")
+                    recorder.say(
+                        stage="playing",
+                        done=0.0,
+                        message=f"{names[channel]} once more: something passed by or was lost",
+                    )
                     made = take()
             except Stopped:
                 if not kept:
@@ -64,7 +80,7 @@ def start_series(
             space.changed()
             if made.ended:
                 break
-        said = [f"{', '.join(twice)}: recorded once more, since something passed by."] if twice else []
+        said = [f"{', '.join(twice)}: recorded once more, since something passed by or was lost."] if twice else []
         if len(kept) < len(channels):
             said.append(f"{_so_far(kept, channels)}.")
         doubt = any(doubted(space, slug, one.id) for one in kept)
