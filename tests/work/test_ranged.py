@@ -1,6 +1,9 @@
 """The range of what is shown: what other takes and places show lies within it, and its figures are theirs."""
 
+import shutil
+from collections.abc import Iterator
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -10,7 +13,7 @@ from imbrix.core.signal.signal import FloatArray, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.tune.edits import SetCrossover
 from imbrix.standins.places.van import SLUG
-from imbrix.work.ground.workspace import Workspace
+from imbrix.work.ground.workspace import Workspace, open_workspace
 from imbrix.work.predict.offers import two_sides
 from imbrix.work.predict.scene import scene
 from imbrix.work.predict.spots import all_at_spots
@@ -20,6 +23,7 @@ from imbrix.work.tune.revisions import commit, head
 from imbrix.work.views.draw import draw
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View
+from tests.helpers.computed import Computed
 
 
 def record_all(space: Workspace, place: str = "") -> None:
@@ -32,6 +36,19 @@ def cross(space: Workspace) -> None:
     corners = {"midbass-l": 80.0, "mid-l": 320.0, "tweeter-l": 3000.0}
     edits = [SetCrossover(channel=name, end="high_pass", corner_hz=hertz) for name, hertz in corners.items()]
     commit(space, SLUG, edits, "crossed over", head(space, SLUG).id)
+
+
+@pytest.fixture(scope="module")
+def twice(demo_folder: Path, computed: Computed, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Workspace]:
+    """The demo crossed over, all its drivers recorded at the left ear too: to be looked at, not to be changed."""
+    folder = tmp_path_factory.mktemp("twice") / "demo"
+    shutil.copytree(demo_folder, folder)
+    made = open_workspace(folder, pace=0)
+    computed.begin(made)
+    cross(made)
+    record_all(made, "Left ear")
+    yield made
+    made.close()
 
 
 def shown(space: Workspace, **wanted: object) -> Picture:
@@ -50,23 +67,21 @@ def test_from_one_place_no_range_is_known_and_it_says_what_gives_one(demo: Works
         assert not [one for one in picture.curves if one.role.startswith("range-")]
 
 
-def test_what_a_further_place_shows_lies_in_the_range(demo: Workspace) -> None:
-    cross(demo)
-    record_all(demo, "Left ear")
-    tune = head(demo, SLUG).tune
-    picture = shown(demo, stage="seams", seam="mid-tweeter-left")
+def test_what_a_further_place_shows_lies_in_the_range(twice: Workspace) -> None:
+    tune = head(twice, SLUG).tune
+    picture = shown(twice, stage="seams", seam="mid-tweeter-left")
     found = curves(picture)
-    now = scene(demo, SLUG)
-    rows, places = all_at_spots(demo, now)
+    now = scene(twice, SLUG)
+    rows, places = all_at_spots(twice, now)
     assert places == ("Middle of the head", "Left ear")
     lost, sums = [], []
     for row in rows:
-        sides = two_sides(demo, replace(now, rows=row), now.layout.seam("mid-tweeter-left"), tune)
+        sides = two_sides(twice, replace(now, rows=row), now.layout.seam("mid-tweeter-left"), tune)
         assert sides is not None
-        one = loss(*sides, demo.grid, 6.0)
+        one = loss(*sides, twice.grid, 6.0)
         assert one is not None
         lost.append(one.mean)
-        sums.append(power_decibels(smooth_power(sides[0] + sides[1], demo.grid, 6.0)) + demo.offset_db)
+        sums.append(power_decibels(smooth_power(sides[0] + sides[1], twice.grid, 6.0)) + twice.offset_db)
     ranges = picture.facts["ranges"]
     assert ranges["loss"] == pytest.approx((min(lost), max(lost)), abs=1e-6)
     assert ranges["says"] == "shaded: 2 places"
@@ -75,17 +90,15 @@ def test_what_a_further_place_shows_lies_in_the_range(demo: Workspace) -> None:
     assert (found["sum:most"] - found["sum:least"]).max() > 1.0
 
 
-def test_voice_and_proof_tell_plus_minus_of_every_place(demo: Workspace) -> None:
-    cross(demo)
-    record_all(demo, "Left ear")
-    picture = shown(demo, stage="voice")
+def test_voice_and_proof_tell_plus_minus_of_every_place(twice: Workspace) -> None:
+    picture = shown(twice, stage="voice")
     least, most = picture.facts["ranges"]["plus_minus"]
     assert least <= picture.facts["deviation"]["plus_minus"] <= most
     assert most > least
     assert {"corrected:least", "corrected:most"} <= curves(picture).keys()
-    one = shown(demo, stage="voice", selection="mid-l")
+    one = shown(twice, stage="voice", selection="mid-l")
     assert {"corrected:least", "corrected:most"} <= curves(one).keys()
-    assert "predicted:least" in curves(shown(demo, stage="proof"))
+    assert "predicted:least" in curves(shown(twice, stage="proof"))
 
 
 def test_in_drivers_repeats_count_wherever_they_were_made(demo: Workspace) -> None:
@@ -103,8 +116,7 @@ def test_in_drivers_repeats_count_wherever_they_were_made(demo: Workspace) -> No
     assert shown(demo, stage="voice").facts["ranges"]["says"] == "shaded: 2 places"
 
 
-def test_it_is_drawn_on_demand_only(demo: Workspace) -> None:
-    record_all(demo, "Left ear")
-    plain = draw(demo, SLUG, View(stage="voice"), head(demo, SLUG).tune)
+def test_it_is_drawn_on_demand_only(twice: Workspace) -> None:
+    plain = draw(twice, SLUG, View(stage="voice"), head(twice, SLUG).tune)
     assert "ranges" not in plain.facts
     assert not [one for one in plain.curves if one.role.startswith("range-")]

@@ -9,6 +9,7 @@ from imbrix.standins.places.van import SLUG
 from imbrix.standins.practice import Practice
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.processor import by_hand, typed
 from imbrix.work.processor.link import read_back, send, unsent
 from imbrix.work.sound.recorder import Progress, Recorder
 from imbrix.work.source import switching
@@ -106,3 +107,23 @@ def test_a_take_is_made_with_the_second_source_shut_out(demo: Workspace) -> None
     start_sweep(recorder, SLUG, ("mid-l",), "driver")
     recorder.wait(60)
     assert held == ["never", "before"]
+
+
+def test_typed_by_hand_it_comes_with_the_inputs_and_is_taken_back_in_words(demo: Workspace) -> None:
+    by_hand.begin(demo, SLUG, True)
+    edits = [SetChannel(channel="sub", gain_db=-3.0), SetSecond(priority="before", gain_db=-2.0)]
+    commit(demo, SLUG, edits, "set", head(demo, SLUG).id)
+    rows = typed.left(demo, SLUG)
+    assert rows is not None
+    told = [(one.channel, one.what, one.before, one.after) for one in rows]
+    assert told[:2] == [
+        ("Second source", "priority", "never", "before the wires"),
+        ("Second source", "gain", "none", "-2.0 dB"),
+    ]
+    assert ("Sub", "gain", "+0.0 dB", "-3.0 dB") in told
+    for one in rows:
+        by_hand.tick(demo, SLUG, one.channel, one.what, one.after)
+    assert typed.left(demo, SLUG) == []
+    commit(demo, SLUG, [SetSecond(priority="never")], "off", head(demo, SLUG).id)
+    back = {(one.what, one.after) for one in typed.left(demo, SLUG) or []}
+    assert ("priority", "never") in back
