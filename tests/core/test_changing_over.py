@@ -49,8 +49,8 @@ def test_the_change_over_is_timed_and_both_levels_are_told(
     assert found.done
     assert found.other_db == pytest.approx(-18.0, abs=0.2)
     assert found.first_db == pytest.approx(-18.0 + level_db, abs=0.4)
-    assert found.gap_s == pytest.approx(gap_s, abs=0.06)
-    assert found.back_s == pytest.approx(back_s, abs=0.06)
+    assert found.gap_s == pytest.approx(gap_s, abs=0.02)
+    assert found.back_s == pytest.approx(back_s, abs=0.02)
     assert found.leaks_db is None
 
 

@@ -4,10 +4,11 @@ import numpy as np
 import pytest
 
 from imbrix.core.errors import RefusedError
+from imbrix.core.system.layouts import ready
 from imbrix.core.tune.models import SMALL, STOCK
 from imbrix.core.tune.register import OutputRegister
 from imbrix.core.tune.second import SecondSource
-from imbrix.core.tune.tune import Channel
+from imbrix.core.tune.tune import Channel, neutral
 from imbrix.standins.processor import StandinProcessor
 from imbrix.standins.second_source import Player, Switch
 
@@ -101,6 +102,11 @@ def test_a_slot_keeps_it_through_power_off_and_a_model_without_one_refuses() -> 
     with pytest.raises(RefusedError, match="second source: it is to be heard, but this processor can have none"):
         StandinProcessor(limits=SMALL).write_second(SecondSource(priority="before"))
     StandinProcessor(limits=SMALL).write_second(SecondSource())
+    layout = ready("bookshelf-2", "left")
+    tune = neutral(layout).model_copy(update={"second": SecondSource(priority="before", gain_db=-2.04)})
+    assert SMALL.refusals(tune, layout) == ["second source: it is to be heard, but this processor can have none"]
+    assert SMALL.fitted(tune).second == SecondSource()
+    assert STOCK.fitted(tune).second == SecondSource(priority="before", gain_db=-2.0)
 
 
 def test_a_player_plays_between_its_times_at_its_volume_at_any_rate() -> None:
