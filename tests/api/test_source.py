@@ -1,22 +1,38 @@
 """The stage from wires to routes over HTTP: recorded in turn, straightened, summed, routed, taken back."""
 
 import io
+import time
+from collections.abc import Callable
 
 import numpy as np
 import pytest
 from starlette.testclient import TestClient
 
 from imbrix.core.source import track
-from imbrix.core.tune.models import LARGE
+from imbrix.core.tune.apply import apply as apply_edits
+from imbrix.core.tune.edits import SetInput
+from imbrix.core.tune.models import LARGE, STOCK
+from imbrix.core.tune.tune import Band
 from imbrix.formats.wav import read_wav_as_it_is, write_wav
 from imbrix.standins.head_unit import RATE, HeadUnit, Wire
 from imbrix.standins.places import van
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.source import recording
+from imbrix.work.tune.revisions import head
+from imbrix.work.views import growing
+from imbrix.work.views.draw import draw
+from imbrix.work.views.request import View
 from tests.api.test_api import BASE, edit, picture
 
 SOURCE = f"{BASE}/source"
+
+
+def wait_until(true: Callable[[], object], seconds: float = 60.0) -> None:
+    ends = time.monotonic() + seconds
+    while not true():
+        assert time.monotonic() < ends, "it did not come"
+        time.sleep(0.02)
 
 
 def record(client: TestClient, *inputs: int) -> dict:
@@ -389,3 +405,40 @@ def test_a_processor_that_hears_nothing_says_so(
     assert (ended.stage, ended.cause) == ("refused", "silent")
     assert "nothing reaches the inputs" in ended.message
     assert not [one for one in source(client)["inputs"] if one["feed"]]
+
+
+def test_a_feed_is_heard_live_with_what_its_input_does_under_a_hand(client: TestClient, demo: Workspace) -> None:
+    record(client, 1, 2)
+    assert client.get(f"{SOURCE}/pink.wav").content[:4] == b"RIFF"
+    assert client.get(f"{SOURCE}/pink.wav", params={"rate": 22_050}).status_code == 409
+    recorder = client.app.state.recorder
+    demo.pace = 20.0
+    assert client.post(f"{SOURCE}/inputs/1/live").status_code == 202
+
+    def heard(averages: int) -> dict[str, np.ndarray]:
+        wait_until(lambda: recorder.progress.averages > averages and recorder.growing is not None)
+        drawn = growing.draw(demo, recorder.growing, 6.0)
+        return {one.id: one.values for one in drawn.curves}
+
+    plain = heard(60)
+    # It lies on what was recorded: the same wire, by noise rather than by a sweep.
+    shown = draw(demo, van.SLUG, View(stage="source"), head(demo, van.SLUG).tune)
+    beside = next(one.values for one in shown.curves if one.id == "feed-1")
+    inside = (demo.grid > 100) & (demo.grid < 8000)
+    apart = (plain["live-comes"] - beside)[inside]
+    assert np.sqrt(np.mean(apart**2)) < 0.7
+    treble = (demo.grid > 6000) & (demo.grid < 16_000)
+    assert abs(np.mean((plain["live-comes"] - beside)[treble])) < 0.25  # lines do not lean
+    assert plain["live"] == pytest.approx(plain["live-comes"])
+    # A draft that nobody has kept is heard at once.
+    band = Band(frequency_hz=1000.0, gain_db=-9.0, q=1.0)
+    now = head(demo, van.SLUG).tune
+    edits = [SetInput(input=1, bands=(band,), gain_db=-2.0)]
+    recorder.drafts[van.SLUG, "a window"] = apply_edits(now, edits, demo.layout(van.SLUG), STOCK)
+    wait_until(lambda: np.ptp(recorder.growing.heard.does - recorder.growing.heard.comes) > 1)
+    turned = heard(60)
+    at = int(np.argmin(np.abs(demo.grid - 1000)))
+    assert (turned["live"] - turned["live-comes"])[at] == pytest.approx(-11.0, abs=0.3)
+    assert (turned["live"] - turned["live-comes"])[inside].max() == pytest.approx(-2.0, abs=0.3)
+    recorder.abort(van.SLUG)
+    assert recorder.wait(30).stage == "done"

@@ -13,7 +13,7 @@ from imbrix.api.schemas import ChannelId, Request
 from imbrix.core.source.changing_over import Which
 from imbrix.core.tune.edits import Edit
 from imbrix.formats import wav
-from imbrix.work.source import ends, feeds, loud, proof, recording, routes, switching, undo
+from imbrix.work.source import ends, feeds, live, loud, proof, recording, routes, switching, undo
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.state.source import SourceState, source_state
 from imbrix.work.tune import revisions
@@ -130,6 +130,21 @@ def get_sensitivity(
     """Edits that shift the gains of all inputs alike, so that the loudest clean feed stays so far under full scale;
     `takes_db` is by how much more the processor's input takes than the interface's. Never applied unasked."""
     return loud.sensitivity(space, slug, headroom_db, takes_db)
+
+
+@router.get("/pink.wav", summary="Pink noise for the source", response_class=Response, responses=file_of("audio/wav"))
+def get_pink(slug: Slug, space: AtSpace, rate: Annotated[int, Query(ge=8000, le=192_000)] = 44_100) -> Response:
+    """What the source plays, round and round, while a feed is heard live."""
+    space.layout(slug)
+    return download(live.pink_wav(rate), "imbrix-pink.wav", "audio/wav")
+
+
+@router.post("/inputs/{number}/live", status_code=202, summary="Hear a feed live")
+def post_live(slug: Slug, number: Number, recorder: AtRecorder) -> Begun:
+    """The wire of an input at the first lead while the source plays pink noise, until it is stopped: drawn as it comes
+    and with what its input does, a draft included."""
+    live.start(recorder, slug, number)
+    return Begun(stage=recorder.progress.stage)
 
 
 @router.post("/read", status_code=202, summary="Read all inputs by the processor")

@@ -39,6 +39,7 @@ Kind = Literal[
     "feed",
     "volume",
     "switch",
+    "wire",
     "image",
     "music",
 ]

@@ -4,12 +4,13 @@ import numpy as np
 
 from imbrix.core.look.phase import wrapped_degrees
 from imbrix.core.measure.moving import Running
-from imbrix.core.signal.signal import decibels, power_decibels
+from imbrix.core.signal.signal import FloatArray, decibels, power_decibels
 from imbrix.core.signal.smoothing import Fraction, smooth
 from imbrix.work.ground.workspace import NOMINAL_FULL_SCALE, Workspace
 from imbrix.work.predict.watching import HeardNetwork
 from imbrix.work.rig import corrections, rig
 from imbrix.work.sound.recorder import Growing
+from imbrix.work.source.live import HeardFeed
 from imbrix.work.takes.analyser import CLEAR_COHERENCE, Heard
 from imbrix.work.takes.listening import HeardInput
 from imbrix.work.views import input as one_input
@@ -25,6 +26,8 @@ def draw(space: Workspace, growing: Growing, smoothing: Fraction) -> Picture:
             return _live(space, growing.channels, growing.heard, smoothing)
         case HeardInput():
             return one_input.running(growing.heard)
+        case HeardFeed():
+            return _feed(space, growing.heard, smoothing)
         case HeardNetwork():
             return _network(space, growing.heard, smoothing)
     raise TypeError(f"nobody draws a {type(growing.heard).__name__}")
@@ -44,6 +47,19 @@ def _moving(space: Workspace, channels: tuple[str, ...], now: Running, smoothing
     picture.add("running", values, "running", label=f"{now.count} averages", channel=channel)
     picture.add("running-low", values - half, "edge", channel=channel)
     picture.add("running-high", values + half, "edge", channel=channel)
+    return picture
+
+
+def _feed(space: Workspace, heard: HeardFeed, smoothing: Fraction) -> Picture:
+    """A wire of the source now, as it comes and with what its input does."""
+    picture = Picture()
+
+    def level(values: FloatArray) -> FloatArray:
+        power = np.where(np.isfinite(values), 10 ** (np.nan_to_num(values) / 10), 0.0)
+        return power_decibels(np.maximum(smooth(power, space.grid, smoothing), 0))
+
+    picture.add("live-comes", level(heard.comes), "edge")
+    picture.add("live", level(heard.does), "live", label="now")
     return picture
 
 

@@ -31,6 +31,7 @@ const KINDS: Record<Progress['kind'], string> = {
   feed: 'Wires of the source',
   volume: 'Source turned up',
   switch: 'Change-over of sources',
+  wire: 'Feed heard live',
   image: 'Image',
   music: 'Music',
 };

@@ -20,6 +20,7 @@ import { RunBox } from '../common/RunBox';
 import { recordWires } from '../common/doing';
 import type { useSource } from './useSource';
 import { InputBands } from './InputBands';
+import { LiveFeed } from './LiveFeed';
 import { WireChoices } from './WireChoices';
 
 interface Props {
@@ -297,6 +298,7 @@ function OneFeed({ work, at, one }: { work: Work; at: ReturnType<typeof useSourc
         />
         <Tick label="inverted" on={input?.inverted ?? false} onTurn={(inverted) => set({ inverted }, 'polarity')} />
       </Row>
+      <LiveFeed work={work} one={one} />
       {limits.input_bands > 0 && <InputBands work={work} number={one.number} />}
     </Section>
   );
