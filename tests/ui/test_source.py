@@ -60,6 +60,13 @@ def test_from_wires_to_straight_summed_routed_and_sent(page: Page) -> None:
     assert inputs(page)[0]["bands"] != bands
     page.after(page.named(f"Remove band {len(bands) + 1}").click)
     assert inputs(page)[1]["bands"] == bands
+    # Heard live meanwhile: pink noise on its wire, with what the input makes of it.
+    page.test_id("hear-feed").click()
+    page.until(lambda: page.driver.find_elements(By.XPATH, "//*[name()='text' and text()='now']"))
+    assert page.test_id("hear-feed").text == "Stop listening"
+    assert serious(page) == []
+    page.test_id("hear-feed").click()
+    page.until(lambda: page.test_id("hear-feed").text == "Hear front right live")
     page.test_id("source-sum").click()
     page.settled()
     sums = page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=sum]")

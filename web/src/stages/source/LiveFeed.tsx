@@ -25,6 +25,8 @@ export function LiveFeed({ work, one }: { work: Work; one: SourceInput }) {
     <>
       <Button
         variant="outlined"
+        fullWidth
+        sx={{ mt: 0.5 }}
         disabled={recording && !listening}
         data-testid="hear-feed"
         onClick={() => (listening ? stop() : listen())}>
