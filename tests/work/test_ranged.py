@@ -18,6 +18,7 @@ from imbrix.work.predict.offers import two_sides
 from imbrix.work.predict.scene import scene
 from imbrix.work.predict.spots import all_at_spots
 from imbrix.work.sound.recorder import Recorder
+from imbrix.work.source.recording import start as start_feed
 from imbrix.work.takes.series import start_series
 from imbrix.work.tune.revisions import commit, head
 from imbrix.work.views.draw import draw
@@ -103,6 +104,9 @@ def test_voice_and_proof_tell_plus_minus_of_every_place(twice: Workspace) -> Non
 
 def test_in_drivers_repeats_count_wherever_they_were_made(demo: Workspace) -> None:
     record_all(demo)  # once more, at the same place
+    recorder = Recorder(demo)
+    start_feed(recorder, SLUG, (1, 2))  # what is no take of a driver is no matter
+    assert recorder.wait(120).stage == "kept"
     found = curves(shown(demo, stage="drivers", selection="mid-l"))
     inside = (demo.grid > 300) & (demo.grid < 5000)
     again = (found["bare-mid-l:most"] - found["bare-mid-l:least"])[inside]

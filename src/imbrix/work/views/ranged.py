@@ -95,10 +95,11 @@ def _repeats(space: Workspace, now: Scene) -> Iterator[Scene]:
     """Further takes of each driver by a fixed microphone, wherever that was: the newest of all, the next newest ..."""
     others: dict[str, list[Take]] = {name: [] for name in now.ids}
     for one in now.known_takes:
-        name = one.channels[0]
-        if name not in others or counts_at(one) is None or one.id == now.takes[name].id or sick(space, one):
+        if counts_at(one) is None or sick(space, one):
             continue
-        others[name].append(one)
+        name = one.channels[0]
+        if name in others and one.id != now.takes[name].id:
+            others[name].append(one)
     for n in range(min(MOST, max(map(len, others.values()), default=0))):
         yield _heard(space, now, {name: found[n] for name, found in others.items() if n < len(found)})
 
