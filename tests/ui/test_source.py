@@ -158,6 +158,7 @@ def test_fader_and_balance_tell_which_wire_is_which(page: Page) -> None:
     assert [one["group"] for one in source(page)["inputs"][:4:2]] == ["rear", "front"]
 
 
+@pytest.mark.pace(4)
 def test_the_second_source_takes_over_and_is_made_as_loud(page: Page) -> None:
     page.key("2")
     page.test_id("source-second").click()

@@ -28,7 +28,7 @@ PERIOD = 2**18
 SECONDS = 1.5
 """Over so long the curve is averaged: it follows a knob, and lies still enough to be read."""
 BANDS = 24
-LONGEST_S = 1800
+LONGEST_S = 7200
 LIES_HZ = (200.0, 5000.0)
 
 
