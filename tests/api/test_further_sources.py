@@ -14,6 +14,7 @@ from imbrix.core.tune.tune import Band
 from imbrix.standins.places import van
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.rig import change, choices
 from imbrix.work.source import recording
 from imbrix.work.tune.revisions import head
 from imbrix.work.views import growing
@@ -65,6 +66,15 @@ def test_a_processor_that_reads_its_inputs_tells_of_all_at_once(client: TestClie
     assert found[2]["passes"][0]["frequency_hz"] == pytest.approx(beside["passes"][0]["frequency_hz"], rel=0.01)
     assert found[3]["delay_ms"] - found[1]["delay_ms"] == pytest.approx(6.2, abs=0.005)
     assert found[1]["off_db"] == pytest.approx(feed(client, 1)["off_db"], abs=0.1)
+
+
+def test_with_real_sound_nobody_is_linked_to_the_processor(client: TestClient, demo: Workspace) -> None:
+    processors.give(demo, van.SLUG, LARGE)
+    change.change(demo, {"device": choices.FILE})
+    refused = client.post(f"{SOURCE}/read")
+    assert (refused.status_code, "nobody is linked to it" in refused.json()["detail"]) == (409, True)
+    step = client.get(f"{BASE}/next").json()["step"]
+    assert "read-inputs" not in [one["action"] and one["action"]["do"] for one in step["choices"]]
 
 
 def test_a_processor_that_hears_nothing_says_so(

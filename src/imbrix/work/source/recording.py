@@ -55,15 +55,19 @@ def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], note: str = "
     recorder.start("feed", job, project=slug, purpose="feed")
 
 
+def can_read(space: Workspace, slug: str) -> bool:
+    """Whether the processor tells by its link what reaches its inputs."""
+    return processors.model(space, slug).reads_inputs and rig.standin(space) is not None
+
+
 def start_reading(recorder: Recorder, slug: str, note: str = "") -> None:
     """Read what reaches all inputs of the processor at once, by its link, while the source plays the track; what is
     silent is left out. Raises ConflictError."""
     space = recorder.space
     processor = processors.processor(space, slug)
-    if not processor.limits.reads_inputs:
-        raise ConflictError(
-            f"{processor.limits.name} does not tell what reaches its inputs: clip the leads to the wires"
-        )
+    if not can_read(space, slug):
+        why = "with real sound nobody is linked to it" if rig.standin(space) is None else "its model does not tell"
+        raise ConflictError(f"what reaches the processor cannot be read ({why}): clip the leads to the wires")
     rate = processor.limits.rate
     size = round(ROUNDS * track.schedule(rate).size)
 

@@ -52,6 +52,7 @@ from imbrix.work.rig import choices, corrections, readiness, rig
 from imbrix.work.sound.recorder import Progress
 from imbrix.work.source import undo
 from imbrix.work.source.feeds import feeds
+from imbrix.work.source.recording import can_read
 from imbrix.work.state.source import source_state
 from imbrix.work.takes import rounds
 from imbrix.work.takes.forces import counts_at, leading_place
@@ -301,7 +302,7 @@ def _source(space: Workspace, slug: str, tune: Tune) -> Source:
         recorded=recorded,
         exchanged=known.exchanged,
         straightens=edits,
-        reads=processors.model(space, slug).reads_inputs and rows(space, slug) is None,
+        reads=can_read(space, slug) and rows(space, slug) is None,
         far_db=max((one.feed.off_db for one in known.inputs if one.feed is not None), default=0.0),
     )
 

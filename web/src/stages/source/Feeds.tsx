@@ -116,6 +116,8 @@ function Wires({ work, at, source, looking }: Props & { /** Whether one feed nee
         }),
       ),
     );
+  // Where the sound is real nobody is linked to the processor.
+  const reads = project.link.limits.reads_inputs && project.rig.practice !== null && !project.link.by_hand;
   const read = () => void work.begin(() => settled(client.POST('/api/projects/{slug}/source/read', at.path)));
   const leads = project.rig.device === 'file' ? null : source.leads;
   const names = Array.from({ length: project.rig.known_inputs }, (_, n) => ({
@@ -138,7 +140,7 @@ function Wires({ work, at, source, looking }: Props & { /** Whether one feed nee
             'against it.'}
         </Typography>
       )}
-      {project.link.limits.reads_inputs && !project.link.by_hand && (
+      {reads && (
         <Button variant="contained" disabled={recording} onClick={read} data-testid="read-inputs">
           Read all inputs by the processor
         </Button>
@@ -163,7 +165,7 @@ function Wires({ work, at, source, looking }: Props & { /** Whether one feed nee
       <Row>
         {leads && (
           <Button
-            variant={project.link.limits.reads_inputs ? 'outlined' : 'contained'}
+            variant={reads ? 'outlined' : 'contained'}
             disabled={recording}
             sx={{ flex: 1 }}
             onClick={() => recordWires(work, second ? [first, second] : [first])}
