@@ -167,7 +167,8 @@ def test_the_second_source_takes_over_and_is_made_as_loud(page: Page) -> None:
     page.after(lambda: page.type_into("Waits", "1"))
     assert serious(page) == []
     page.test_id("send-second").click()
-    page.test_id("try-switch").click()
+    page.until(lambda: page.test_id("try-switch").is_enabled())
+    page.key(" ")
     page.until(lambda: "of 3:" in page.test_id("switch-asks").text)
     said = page.until(lambda: [one.text for one in page.driver.find_elements(By.CSS_SELECTOR, SWITCH_SAYS)])
     assert said[0].startswith("The second source takes over")

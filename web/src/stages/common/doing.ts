@@ -99,10 +99,17 @@ export function recordThroughSource(work: Work, channels: string[]) {
   });
 }
 
+/** Listen while both sources of the processor change over. */
+export function tryChangeOver(work: Work) {
+  const path = { params: { path: { slug: work.slug } } };
+  void work.begin(() => settled(client.POST('/api/projects/{slug}/source/switch', path)));
+}
+
 export function recordForStage(work: Work, selection: string) {
   const { project, stage } = work;
-  const { tab, part, sourceWires } = useWindow.getState();
+  const { tab, part, sourcePart, sourceWires } = useWindow.getState();
   if (stage === 'rig' && part === 'input') listenTo(work, 0);
+  else if (stage === 'source' && sourcePart === 'second') tryChangeOver(work);
   else if (stage === 'source') recordWires(work, sourceWires[1] ? sourceWires : [sourceWires[0]]);
   else if (stage === 'drivers' && tab === 'impedance') measureImpedance(work, selection);
   else if (stage === 'drivers' && selection) work.record([selection], 'driver', false, project.round.method);

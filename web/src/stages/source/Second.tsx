@@ -12,6 +12,7 @@ import { usePick } from '../../state/window';
 import { Choice, NumberField } from '../../ui/Field';
 import { Row, Section } from '../../ui/Panel';
 import { minus, signed } from '../../ui/format';
+import { tryChangeOver } from '../common/doing';
 import type { useSource } from './useSource';
 
 type Set = Source['second']['set'];
@@ -95,7 +96,7 @@ export function Second({ work, at, source }: { work: Work; at: ReturnType<typeof
 }
 
 function ChangeOver({ work, at, source }: { work: Work; at: ReturnType<typeof useSource>; source: Source }) {
-  const { slug, project, recording, begin, onRig, stop } = work;
+  const { slug, project, recording, onRig, stop } = work;
   const { own } = useTheme();
   const { progress } = usePick('progress');
   const { says, louder_db, set } = source.second;
@@ -103,7 +104,6 @@ function ChangeOver({ work, at, source }: { work: Work; at: ReturnType<typeof us
   const mine = progress?.kind === 'switch';
   const listening = mine && running(progress);
   const unsent = project.link.unsent.some((one) => one.channel === 'Second source');
-  const listen = () => void begin(() => settled(client.POST('/api/projects/{slug}/source/switch', at.path)));
   const send = () => void work.act(() => settled(client.POST('/api/projects/{slug}/processor/send', at.path)));
   const alike = () =>
     at.take(
@@ -135,7 +135,7 @@ function ChangeOver({ work, at, source }: { work: Work; at: ReturnType<typeof us
           variant="contained"
           fullWidth
           disabled={recording && !listening}
-          onClick={() => (listening ? stop() : listen())}
+          onClick={() => (listening ? stop() : tryChangeOver(work))}
           data-testid="try-switch">
           {listening ? 'Stop listening' : 'Listen while they change over'}
         </Button>

@@ -19,6 +19,9 @@ const PARTS = [
   ['second', 'Second'],
 ] as const;
 
+const TRIES = 'Space tries the change-over';
+const RECORDS = 'Space records the wires';
+
 export function SourcePanel({ work }: StageProps) {
   const { sourcePart, set } = usePick('sourcePart', 'set');
   const at = useSource(work);
@@ -43,7 +46,7 @@ export function SourcePanel({ work }: StageProps) {
       {at.source && sourcePart === 'sum' && <Sums source={at.source} />}
       {at.source && sourcePart === 'route' && <Routes work={work} at={at} source={at.source} />}
       {at.source && sourcePart === 'second' && <Second work={work} at={at} source={at.source} />}
-      <KeyLine>Space records the wires · ? all keys</KeyLine>
+      <KeyLine>{`${sourcePart === 'second' ? TRIES : RECORDS} · ? all keys`}</KeyLine>
     </>
   );
 }
