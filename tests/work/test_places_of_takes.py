@@ -1,6 +1,7 @@
 """Which place of the microphone leads: takes in force are of one place, whatever was recorded elsewhere afterwards."""
 
 from imbrix.standins.places.van import SLUG
+from imbrix.standins.practice import Practice
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.proposals import doubts
 from imbrix.work.predict.scene import scene
@@ -58,3 +59,15 @@ def test_the_place_with_most_drivers_leads_and_a_person_has_the_last_word(demo: 
     record(demo, "Middle of the head", "mid-l")
     (said,) = [one for one in doubts(demo, SLUG, scene(demo, SLUG)) if "farther away" in one]
     assert said.startswith("Sub, Mid R: what counts was not recorded at Middle of the head")
+
+
+def test_a_doubted_take_at_a_further_place_is_named_before_it_is_aligned_over(demo: Workspace) -> None:
+    record(demo, "Left ear", *(one.id for one in demo.layout(SLUG).drivers))
+    assert not [one for one in doubts(demo, SLUG, scene(demo, SLUG)) if "Left ear" in one]
+    demo.standin.practice = Practice(door=True)
+    record(demo, "Left ear", "mid-r")
+    demo.standin.practice = Practice()
+    (said,) = [one for one in doubts(demo, SLUG, scene(demo, SLUG)) if "Left ear" in one]
+    assert said == "Mid R: the take at Left ear is doubted; record it there once more"
+    record(demo, "Left ear", "mid-r")
+    assert not [one for one in doubts(demo, SLUG, scene(demo, SLUG)) if "Left ear" in one]

@@ -8,12 +8,14 @@ import numpy as np
 from imbrix.core.align.figures import Figures
 from imbrix.core.align.propose import Allowed, Proposal, Proposals, propose
 from imbrix.core.errors import ConflictError
+from imbrix.core.evidence.verdict import Trouble
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.searching import searching
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.corners import corners_of
 from imbrix.work.predict.scene import Scene, scene
+from imbrix.work.predict.spots import in_common, spots_of
 from imbrix.work.predict.system import system_of
 from imbrix.work.takes.reading import onset_of
 from imbrix.work.takes.verdicts import troubles_of
@@ -74,6 +76,7 @@ def doubts(space: Workspace, slug: str, now: Scene) -> tuple[str, ...]:
     ]
     if doubted:
         said.append(f"{', '.join(doubted)}: the take is doubted; what follows from it is no surer")
+    said += _doubted_elsewhere(space, now, troubles)
     places = [now.takes[name].details.position for name in now.ids]
     lead = max(places, key=places.count, default="")
     away = [now.layout.driver(name).name for name, place in zip(now.ids, places, strict=True) if place != lead]
@@ -84,6 +87,21 @@ def doubts(space: Workspace, slug: str, now: Scene) -> tuple[str, ...]:
             "that place in force"
         )
     return tuple(said)
+
+
+def _doubted_elsewhere(space: Workspace, now: Scene, troubles: dict[int, tuple[Trouble, ...]]) -> list[str]:
+    """Takes at further places that are aligned over and doubted, a sentence for each place."""
+    found = spots_of(space, now, timed=True)
+    said = []
+    for place in in_common(now, found)[1:] if now.ids else ():
+        names = [
+            now.layout.driver(name).name
+            for name in now.ids
+            if any(one.weight == "doubt" for one in troubles.get(found[name][place].id, ()))
+        ]
+        if names:
+            said.append(f"{', '.join(names)}: the take at {place} is doubted; record it there once more")
+    return said
 
 
 SLOPES_STAY = (
