@@ -60,13 +60,6 @@ def test_from_wires_to_straight_summed_routed_and_sent(page: Page) -> None:
     assert inputs(page)[0]["bands"] != bands
     page.after(page.named(f"Remove band {len(bands) + 1}").click)
     assert inputs(page)[1]["bands"] == bands
-    # Heard live meanwhile: pink noise on its wire, with what the input makes of it.
-    page.test_id("hear-feed").click()
-    page.until(lambda: page.driver.find_elements(By.XPATH, "//*[name()='text' and text()='now']"))
-    assert page.test_id("hear-feed").text == "Stop listening"
-    assert serious(page) == []
-    page.test_id("hear-feed").click()
-    page.until(lambda: page.test_id("hear-feed").text == "Hear front right live")
     page.test_id("source-sum").click()
     page.settled()
     sums = page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=sum]")
@@ -181,3 +174,20 @@ def test_the_second_source_takes_over_and_is_made_as_loud(page: Page) -> None:
     assert abs(second["louder_db"]) < 0.1
     page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, SWITCH_SAYS)) == 2)
     assert "Second source" in [one["channel"] for one in unsent(page)]
+
+
+@pytest.mark.pace(20)
+def test_a_feed_is_heard_live_with_what_its_input_makes_of_it(page: Page) -> None:
+    page.key("2")
+    page.until(lambda: page.test_id("record-wires").is_enabled())
+    page.test_id("record-wires").click()
+    page.until(lambda: page.test_id("feed-2"), 120)
+    page.test_id("feed-2").click()
+    page.until(lambda: page.test_id("hear-feed").is_enabled())
+    page.test_id("hear-feed").click()
+    page.until(lambda: page.driver.find_elements(By.XPATH, "//*[name()='text' and text()='now']"))
+    assert page.test_id("hear-feed").text == "Stop listening"
+    assert serious(page) == []
+    page.test_id("hear-feed").click()
+    page.until(lambda: page.test_id("hear-feed").text == "Hear front right live")
+    assert not page.driver.find_elements(By.XPATH, "//*[name()='text' and text()='now']")

@@ -1,5 +1,6 @@
 """A feed heard live: pink noise on its wire as it comes, and with what its input does by now, to be set by hand."""
 
+import time
 from dataclasses import dataclass
 
 import numpy as np
@@ -28,6 +29,8 @@ PERIOD = 2**18
 SECONDS = 1.5
 """Over so long the curve is averaged: it follows a knob, and lies still enough to be read."""
 BANDS = 24
+DRAWN_S = 0.1
+"""No sooner is it drawn again, however fast the sound comes."""
 LONGEST_S = 7200
 LIES_HZ = (200.0, 5000.0)
 
@@ -60,9 +63,12 @@ def start(recorder: Recorder, slug: str, number: int) -> None:
     rate = space.interface.rate
     spectrum = Spectrum(TransferSettings(2**15, "hann", SECONDS, rate))
     lies_db = _lies(space, slug, number)
+    drawn_at = -np.inf
 
     def on_block(block: FloatArray) -> bool:
-        if spectrum.feed(block[:, 0]):
+        nonlocal drawn_at
+        if spectrum.feed(block[:, 0]) and time.monotonic() - drawn_at >= DRAWN_S:
+            drawn_at = time.monotonic()
             # Pink noise is alike in every band of a width in octaves.
             mids, levels = spectrum.in_bands(BANDS)
             comes = np.interp(np.log(space.grid), np.log(mids), levels)
