@@ -10,7 +10,7 @@ from starlette.testclient import TestClient
 from imbrix.core.tune.apply import apply as apply_edits
 from imbrix.core.tune.edits import SetInput
 from imbrix.core.tune.models import LARGE, STOCK
-from imbrix.core.tune.tune import Band
+from imbrix.core.tune.tune import Band, Input
 from imbrix.standins.places import van
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
@@ -32,7 +32,7 @@ def wait_until(true: Callable[[], object], seconds: float = 60.0) -> None:
 
 
 def test_the_second_source_is_set_tried_and_made_alike_by_requests(client: TestClient) -> None:
-    assert client.get(f"{BASE}/source").json()["second"]["set"]["priority"] == "never"
+    assert client.get(BASE).json()["tune"]["second"]["priority"] == "never"
     refused = client.post(f"{BASE}/source/switch")
     assert (refused.status_code, "never heard" in refused.json()["detail"]) == (409, True)
     edit(client, {"do": "second", "priority": "before", "hold_s": 0.5})
@@ -95,7 +95,7 @@ def test_a_feed_is_heard_live_with_what_its_input_does_under_a_hand(client: Test
     assert client.get(f"{SOURCE}/pink.wav", params={"rate": 22_050}).status_code == 409
     recorder = client.app.state.recorder
     demo.pace = 20.0
-    assert client.post(f"{SOURCE}/inputs/1/live").status_code == 202
+    assert client.post(f"{SOURCE}/inputs/1/live", json={"window": "mine"}).status_code == 202
 
     def heard(averages: int) -> dict[str, np.ndarray]:
         wait_until(lambda: recorder.progress.averages > averages and recorder.growing is not None)
@@ -116,7 +116,8 @@ def test_a_feed_is_heard_live_with_what_its_input_does_under_a_hand(client: Test
     band = Band(frequency_hz=1000.0, gain_db=-9.0, q=1.0)
     now = head(demo, van.SLUG).tune
     edits = [SetInput(input=1, bands=(band,), gain_db=-2.0)]
-    recorder.drafts[van.SLUG, "a window"] = apply_edits(now, edits, demo.layout(van.SLUG), STOCK)
+    recorder.drafts[van.SLUG, "another"] = now.model_copy(update={"inputs": (Input(gain_db=-20.0),)})
+    recorder.drafts[van.SLUG, "mine"] = apply_edits(now, edits, demo.layout(van.SLUG), STOCK)
     wait_until(lambda: np.ptp(recorder.growing.heard.does - recorder.growing.heard.comes) > 1)
     turned = heard(60)
     at = int(np.argmin(np.abs(demo.grid - 1000)))

@@ -125,6 +125,24 @@ def test_after_the_first_driver_the_rest_is_recorded_by_one_press() -> None:
     assert coming(switches=True, takes=takes, moves=False).key == "align"
 
 
+def test_who_was_left_out_is_recorded_by_no_row() -> None:
+    takes = recorded(moving=False)
+    first, second, third = IDS[:3]
+    step = coming(switches=True, takes={first: takes[first]}, skipped=frozenset({"source", f"take:{second}"}))
+    assert step.choices[0].action == RecordEach(channels=tuple(IDS[2:]))
+    # Nor at a further spot, where there is nothing to sum it with.
+    some = {name: takes[name] for name in IDS if name != second}
+    out = frozenset({"source", f"take:{second}", f"moving:{third}"})
+    step = coming(switches=True, takes=some, spots=(Spot("Left ear", tuple(IDS)),), skipped=out)
+    known = tuple(name for name in IDS if name != second)
+    assert (step.key, step.name) == ("spot:Left ear", f"Record all {len(known)} in a row, left ear")
+    assert step.choices[0].action == RecordEach(channels=known, place="Left ear")
+    step = coming(switches=True, takes=some, spots=(Spot("Left ear", (second,)),), skipped=out)
+    assert step.choices[0].action == RecordEach(
+        channels=tuple(name for name in known if name != third), method="moving"
+    )
+
+
 def test_further_spots_of_the_head_come_before_the_alignment_and_not_after_it() -> None:
     takes = recorded()
     spots = (Spot("Left ear", tuple(IDS[1:])), Spot("Right ear", tuple(IDS)))

@@ -12,9 +12,9 @@ from imbrix.work.ground import documents
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor import by_hand
 from imbrix.work.processor.hold import TAKING, restore_after_crash
-from imbrix.work.rig import rig
+from imbrix.work.rig import change, rig
 from imbrix.work.sound.recorder import Progress, Recorder
-from imbrix.work.takes import shelf
+from imbrix.work.takes import rounds, shelf
 from imbrix.work.takes.series import start_series
 
 THREE = ("mid-l", "sub", "tweeter-r")
@@ -101,6 +101,42 @@ def test_what_passed_by_is_recorded_once_more_and_told_of(space: Workspace) -> N
     assert progress.result is not None
     assert not progress.result["doubt"]
     assert recorded(space) == [("mid-l",), ("mid-l",), ("sub",), ("tweeter-r",)]
+
+
+def test_a_doubtful_take_counts_where_its_second_one_is_stopped(space: Workspace) -> None:
+    space.standin.practice = Practice(door=True)
+
+    class Stops(Recorder):
+        def say(self, **values: object) -> None:
+            super().say(**values)
+            if "once more" in str(values.get("message")):
+                self.abort(SLUG)
+
+    progress = ended(Stops(space), *THREE)
+    assert (progress.stage, progress.message) == ("kept", "Stopped at Mid L. 1 of 3 drivers are kept.")
+    assert recorded(space) == [("mid-l",)]
+
+
+def test_without_names_those_that_wait_are_recorded(space: Workspace) -> None:
+    now = rounds.current(space, SLUG)
+    skipped = [turn.channel for turn in now.turns if turn.channel not in THREE]
+    turns = tuple(
+        turn.model_copy(update={"state": "skipped"}) if turn.channel in skipped else turn for turn in now.turns
+    )
+    rounds.arrange(space, SLUG, now.model_copy(update={"turns": turns}))
+    ended(Recorder(space), "mid-l")
+    assert rounds.waiting(rounds.current(space, SLUG)) == ("sub", "tweeter-r")
+    ended(Recorder(space))
+    assert recorded(space) == [("mid-l",), ("sub",), ("tweeter-r",)]
+    # Where none waits any more, all but the skipped go again.
+    assert set(rounds.waiting(rounds.current(space, SLUG))) == set(THREE)
+
+
+def test_a_marker_is_heard_at_the_place_of_the_series(demo: Workspace) -> None:
+    change.change(demo, {"timing": "marker", "anchor": "mid-r"})
+    assert ended(Recorder(demo), "mid-l", place="Left ear").stage == "kept"
+    newest = shelf.takes(demo, SLUG)[0]
+    assert (newest.details.position, newest.clock) == ("Left ear", "marker:mid-r@Left ear")
 
 
 def test_a_gap_is_passed_over_once(space: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -38,8 +38,8 @@ def test_it_takes_over_lets_go_and_is_brought_to_the_level_of_the_wires(demo: Wo
     tried(demo)
     found = switching.tried(demo, SLUG)
     assert found is not None
-    assert found.back_s == pytest.approx(1.0, abs=0.15)
-    assert found.leaks_db is None
+    assert found.went.back_s == pytest.approx(1.0, abs=0.15)
+    assert found.went.leaks_db is None
     takes, back, louder = switching.says(demo, SLUG)
     assert takes.startswith("the second source takes over")
     assert back in [f"the wires are back after {seconds} s" for seconds in ("0.9", "1.0", "1.1")]
@@ -56,8 +56,8 @@ def test_after_the_wires_the_story_goes_the_other_way_round(demo: Workspace) -> 
     tried(demo)
     found = switching.tried(demo, SLUG)
     assert found is not None
-    assert (found.first, found.leaks_db) == ("wires", None)
-    assert found.back_s == pytest.approx(1.5, abs=0.15)
+    assert (found.went.first, found.went.leaks_db) == ("wires", None)
+    assert found.went.back_s == pytest.approx(1.5, abs=0.15)
     # Set otherwise, it was never tried.
     set_up(demo, SetSecond(hold_s=4.0))
     assert switching.tried(demo, SLUG) is None

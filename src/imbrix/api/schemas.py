@@ -72,9 +72,10 @@ class RecordIn(Request):
 
 
 class RecordEachIn(Request):
-    """Drivers to be recorded one after another; `place` is a position of the microphone, empty where the rig says."""
+    """Drivers to be recorded one after another, those that wait in the round where none is named; `place` is a position
+    of the microphone, empty where the rig says."""
 
-    channels: list[ChannelId] = Field(min_length=1, max_length=32)
+    channels: list[ChannelId] = Field(default=[], max_length=32)
     method: Literal["sweep", "moving"] = "sweep"
     note: str = Field(default="", max_length=400)
     place: str = Field(default="", max_length=40)
@@ -141,6 +142,12 @@ class LiveIn(Request):
 
     channels: list[ChannelId] = Field(default=[], max_length=32)
     choice: LiveChoice = LiveChoice()
+    window: str = Field(default="", max_length=40)
+
+
+class LiveFeedIn(Request):
+    """`window` is the window whose drafts are followed, as it names itself on the socket."""
+
     window: str = Field(default="", max_length=40)
 
 

@@ -9,7 +9,7 @@ from pydantic import Field
 from imbrix.api.answers import Begun, Made, download, file_of
 from imbrix.api.at import AtRecorder, AtSpace, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import ChannelId, Request
+from imbrix.api.schemas import ChannelId, LiveFeedIn, Request
 from imbrix.core.source.changing_over import Which
 from imbrix.core.tune.edits import Edit
 from imbrix.formats import wav
@@ -140,10 +140,10 @@ def get_pink(slug: Slug, space: AtSpace, rate: Annotated[int, Query(ge=8000, le=
 
 
 @router.post("/inputs/{number}/live", status_code=202, summary="Hear a feed live")
-def post_live(slug: Slug, number: Number, recorder: AtRecorder) -> Begun:
+def post_live(slug: Slug, number: Number, body: LiveFeedIn, recorder: AtRecorder) -> Begun:
     """The wire of an input at the first lead while the source plays pink noise, until it is stopped: drawn as it comes
     and with what its input does, a draft included."""
-    live.start(recorder, slug, number)
+    live.start(recorder, slug, number, body.window)
     return Begun(stage=recorder.progress.stage)
 
 

@@ -329,10 +329,10 @@ class ProcessorStream:
             assert register is not None
             if register.channel.muted and not line.remembers:
                 continue
-            mixed = _mixed(feeds[:wires], register.sources)
-            for factor, feed in zip(register.second, feeds[wires:], strict=False):
-                mixed = mixed + factor * feed
-            samples = line.process(mixed)
+            heard = _mixed(feeds[:wires], register.sources)
+            if len(feeds) > wires:
+                heard = heard + _mixed(feeds[wires:], register.second)
+            samples = line.process(heard)
             if not register.channel.muted:
                 out[:, n] = np.clip(10 ** (remote.gain_db(n + 1) / 20) * samples, -1.0, 1.0)
         return out

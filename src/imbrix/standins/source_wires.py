@@ -24,18 +24,35 @@ class Unit:
     track: FloatArray
     random: np.random.Generator
 
-    def plays(self, wires: tuple[int, ...], size: int, rate: int, **how: float | bool | None) -> FloatArray:
+    def plays(
+        self,
+        wires: tuple[int, ...],
+        size: int,
+        rate: int,
+        stops_s: float | None = None,
+        chime: bool = False,
+        goes_on_s: float | None = None,
+    ) -> FloatArray:
         """What some wires (from 1) carry (size, wires); which of them really hang there is a matter of practice."""
         practice = self.practice
-        hang = swapped(self.source, practice, wires)
-        knobs = {"fader": practice.source_fader, "balance": practice.source_balance}
-        volume = practice.source_volume
-        return self.source.play(self.track, size, rate, hang, self.random, volume, **how, **knobs)  # type: ignore[arg-type]
+        return self.source.play(
+            self.track,
+            size,
+            rate,
+            swapped(self.source, practice, wires),
+            self.random,
+            practice.source_volume,
+            stops_s,
+            chime,
+            goes_on_s,
+            practice.source_fader,
+            practice.source_balance,
+        )
 
     def once(self, wires: tuple[int, ...], size: int, rate: int) -> FloatArray:
         """The same of one recording, which the track may stop in, or a chime sound in."""
         stops = STOPS_AT * size / rate if self.practice.track_stops else None
-        heard = self.plays(wires, size, rate, stops_s=stops, chime=self.practice.chime)
+        heard = self.plays(wires, size, rate, stops, self.practice.chime)
         if self.practice.wire_inverted:
             heard[:, [n for n, one in enumerate(wires) if one == 2]] *= -1
         return heard

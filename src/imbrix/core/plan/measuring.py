@@ -187,10 +187,11 @@ def _wires(now: Situation, first: int, number: int, key: str, name: str, without
 
 def drivers(now: Situation) -> Steps:
     """A take of each; what is doubted, what is wired backwards; all from further spots; each by a moving microphone."""
-    left = tuple(channel for channel in now.queue if channel not in now.takes)
+    left = tuple(one for one in now.queue if one not in now.takes and f"take:{one}" not in now.skipped)
     # The first is recorded by itself: what is wrong with the rig shows in it, and is mended before the rest is made.
     if now.switches and now.takes and len(left) > 1:
-        yield _each("each", now, left, "nobody has to stand by"), False
+        name = f"Record the other {len(left)}"
+        yield _each("each", name, left, "nobody has to stand by"), False
     for channel in now.queue:
         name = now.layout.driver(channel).name
         step = _driver(
@@ -212,9 +213,10 @@ def drivers(now: Situation) -> Steps:
     for remedy in now.remedies:
         yield _remedy(remedy), False
     yield from _spots(now)
-    still = tuple(channel for channel in now.queue if channel in now.takes and not now.takes[channel].moving)
+    still = tuple(one for one in now.queue if one in now.takes and not now.takes[one].moving)
+    still = tuple(one for one in still if f"moving:{one}" not in now.skipped)
     if now.switches and now.moves and len(still) > 1:
-        yield _each_moving(now, still), False
+        yield _each_moving(still), False
     for channel in now.queue:
         name = now.layout.driver(channel).name
         step = _driver(
@@ -229,10 +231,8 @@ def drivers(now: Situation) -> Steps:
         yield step.model_copy(update=values), channel in now.takes and now.takes[channel].moving
 
 
-def _each(key: str, now: Situation, channels: tuple[str, ...], why: str, place: str = "") -> Step:
+def _each(key: str, name: str, channels: tuple[str, ...], why: str, place: str = "") -> Step:
     """Several drivers in one go, each for itself."""
-    all_of_them = len(channels) == len(now.queue)
-    name = f"Record all {len(channels)}" if all_of_them else f"Record the other {len(channels)}"
     at = f", {place.lower()}" if place else ""
     where = f"put the microphone there: {place}" if place else "leave the microphone where it is"
     return _driver(
@@ -249,19 +249,21 @@ def _each(key: str, now: Situation, channels: tuple[str, ...], why: str, place: 
 
 
 def _spots(now: Situation) -> Steps:
-    """All drivers from further spots of the head, before anything is aligned."""
+    """All drivers that were recorded, from further spots of the head, before anything is aligned."""
     left_out = False
-    for spot in now.spots:
+    known = tuple(one for one in now.queue if one in now.takes)
+    for spot in now.spots if len(known) > 1 else ():
         key = f"spot:{spot.name}"
-        missing = tuple(channel for channel in now.queue if channel in spot.missing)
+        missing = tuple(one for one in known if one in spot.missing)
+        name = f"Record the other {len(missing)}" if 0 < len(missing) < len(known) else f"Record all {len(known)}"
         why = "a head moves: what suits one spot alone comes apart at the next"
-        step = _each(key, now, missing or now.queue, why, spot.name)
+        step = _each(key, name, missing or known, why, spot.name)
         needless = left_out or (now.crossed and now.timed)
         yield step.model_copy(update={"optional": True, "state": "not needed" if needless else "later"}), not missing
         left_out = left_out or key in now.skipped
 
 
-def _each_moving(now: Situation, channels: tuple[str, ...]) -> Step:
+def _each_moving(channels: tuple[str, ...]) -> Step:
     step = _driver(
         "each-moving",
         "",

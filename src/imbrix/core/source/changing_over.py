@@ -13,8 +13,10 @@ import scipy  # its signal part loads at first use: the start need not wait for 
 import scipy.fft
 
 from imbrix.core.signal.signal import FloatArray
+from imbrix.core.value import Value
 
 Which = Literal["wires", "second"]
+OTHER: dict[Which, Which] = {"wires": "second", "second": "wires"}
 WINDOW_S = 0.05
 LINE_HZ = 20.0
 LOW_HZ, HIGH_HZ, LINES = 400.0, 4000.0, 20
@@ -25,8 +27,8 @@ OVER_DB = 10.0
 """A comb sounds where its power is so far over that of the lines beside it."""
 STEADY = 8
 """So many windows on end are no chance."""
-SETTLES = 6
-"""So many windows at an end are left out of a level: what fades and what rings."""
+SETTLES = 3
+"""So many windows at each end are left out of a level: what fades and what rings."""
 GONE_DB = -40.0
 """What leaks by less cannot be heard beside the other."""
 
@@ -48,8 +50,7 @@ def comb(which: Which, rate: int, seconds: float = COMB_S) -> FloatArray:
     return np.stack((whole, whole), axis=1)
 
 
-@dataclass(frozen=True)
-class ChangeOver:
+class ChangeOver(Value):
     """What was heard of two sources, of which `first` comes first and the other one is heard without it.
 
     Levels are in dB over full scale. `gap_s` is for how long nothing sounded when the first took over, below nought for
@@ -68,6 +69,13 @@ class ChangeOver:
     def done(self) -> bool:
         """Whether it was heard from beginning to end."""
         return self.back_s is not None
+
+    @property
+    def louder_db(self) -> float | None:
+        """By how much the second source is louder than the wires."""
+        if self.first_db is None or self.other_db is None:
+            return None
+        return (self.first_db - self.other_db) * (1 if self.first == "second" else -1)
 
 
 @dataclass
@@ -92,8 +100,7 @@ class ChangingOver:
     def _heard(self, window: FloatArray) -> tuple[float, float, bool, bool]:
         """Power of the first source and of the other in a window, and whether each sounds."""
         power = 2 * np.abs(scipy.fft.rfft(window) / window.size) ** 2
-        other: Which = "second" if self.first == "wires" else "wires"
-        at = [np.round(lines(which) / LINE_HZ).astype(int) for which in (self.first, other)]
+        at = [np.round(lines(which) / LINE_HZ).astype(int) for which in (self.first, OTHER[self.first])]
         between = np.ones(power.size, dtype=bool)
         between[np.concatenate(at)] = False
         between[: round(LOW_HZ / LINE_HZ) - 2] = False
@@ -116,7 +123,7 @@ class ChangingOver:
     @property
     def found(self) -> ChangeOver:
         """What was heard until now."""
-        heard = ChangeOver(self.first)
+        heard = ChangeOver(first=self.first)
         if not self._windows:
             return heard
         first, other, first_over, other_over = (np.array(each) for each in zip(*self._windows, strict=True))
@@ -129,23 +136,22 @@ class ChangingOver:
         begins = _first_run(first_on, alone[0])
         until = begins[0] if begins else other.size
         base = _level(other[alone[0] : until][other_on[alone[0] : until]])
-        heard = ChangeOver(self.first, other_db=base)
+        heard = ChangeOver(first=self.first, other_db=base)
         if begins is None or base is None:
             return heard
         ends = begins[1]
         # Where the other goes on beside it, it fades or it stays.
-        goes = np.flatnonzero(other_on[:ends])
-        gap = (begins[0] - 1 - int(goes[goes < ends][-1])) * WINDOW_S
-        leaking = _level(other[begins[0] : ends])
-        leaks = None if leaking is None or leaking - base < GONE_DB else leaking - base
+        gap = (begins[0] - 1 - int(np.flatnonzero(other_on[:ends])[-1])) * WINDOW_S
+        first_db, leaking = _level(first[begins[0] : ends]), _level(other[begins[0] : ends])
+        gone = first_db is None or leaking is None or leaking < max(base, first_db) + GONE_DB
         back = _first_run(other_on & ~first_on, ends)
         return ChangeOver(
-            self.first,
+            first=self.first,
             other_db=base,
-            first_db=_level(first[begins[0] : ends]),
+            first_db=first_db,
             gap_s=round(gap, 3),
             back_s=None if back is None else round((back[0] - ends) * WINDOW_S, 3),
-            leaks_db=leaks,
+            leaks_db=None if gone or leaking is None else leaking - base,
         )
 
 
@@ -159,5 +165,5 @@ def _first_run(on: np.ndarray, start: int) -> tuple[int, int] | None:
 
 def _level(power: FloatArray) -> float | None:
     """The level of some windows in dB, without what fades at both ends; None where there are too few."""
-    inner = power[SETTLES // 2 : -(SETTLES // 2)]
+    inner = power[SETTLES:-SETTLES]
     return float(10 * np.log10(max(float(np.median(inner)), 1e-20))) if inner.size >= 2 else None

@@ -17,7 +17,7 @@ class OutputRegister(Value):
     channel: Channel = Channel(muted=True)
     common: tuple[Band, ...] = ()
     sources: tuple[Factor, ...] | None = None
-    second: tuple[Factor, Factor] = (0.5, 0.5)
+    second: tuple[Factor, ...] = (0.5, 0.5)
 
     @property
     def sounding(self) -> tuple[Channel, tuple[Band, ...]]:

@@ -4,7 +4,6 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from imbrix.core.system.layout import Driver
 from imbrix.core.value import Value
 
 Priority = Literal["never", "before", "after"]
@@ -36,8 +35,3 @@ class SecondSource(Value):
             "counts as sound from": f"{self.over_dbfs:.0f} dBFS",
             "holds": f"{self.hold_s:.1f} s",
         }
-
-
-def heard_of_it(driver: Driver) -> tuple[float, float]:
-    """How much of its left and of its right a channel hears: its own side, what is mono both at half."""
-    return {"left": (1.0, 0.0), "right": (0.0, 1.0), "both": (0.5, 0.5)}[driver.side]

@@ -187,10 +187,9 @@ class Tune(Value):
 
     `inputs` are those of the processor in order, as many as were ever set; `routing` gives by driver id the factors by
     which they are added up, for those that do not hear what their side says; `second` is the second source.
-
-    `tied_ways` names seams ("mid-tweeter")
-    whose two sides follow each other; `tied_sides` those set alike left and right. `tied_levels` and `tied_bands` are
-    channels whose level moves along with that of their partner on the other side, or whose bands are the same.
+    `tied_ways` names seams ("mid-tweeter") whose two sides follow each other; `tied_sides` those set alike left and
+    right. `tied_levels` and `tied_bands` are channels whose level moves along with that of their partner on the other
+    side, or whose bands are the same.
     """
 
     channels: dict[str, Channel]

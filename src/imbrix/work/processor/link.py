@@ -9,7 +9,6 @@ from imbrix.core.tune.changes import Change, changes
 from imbrix.core.tune.edits import Replace, SetNeutral
 from imbrix.core.tune.register import OutputRegister, Registers
 from imbrix.core.tune.routing import default_sources, input_of, sources
-from imbrix.core.tune.second import heard_of_it
 from imbrix.core.tune.tune import Input, Tune
 from imbrix.work.ground import documents, processors
 from imbrix.work.ground.documents import Document
@@ -30,7 +29,7 @@ def registers(tune: Tune, layout: Layout, inputs: int) -> Registers:
             channel=tune.channels[driver.id].model_copy(update={"muted": not tune.audible(driver.id)}),
             common=tune.common,
             sources=sources(tune, driver, inputs),
-            second=heard_of_it(driver),
+            second=default_sources(driver, 2),
         )
         for driver in layout.drivers
     }
@@ -171,8 +170,7 @@ def _typed(space: Workspace, slug: str) -> Tune:
     """The present tune as a device holds it: what another's solo silences is muted."""
     tune = head(space, slug).tune
     channels = {name: one.model_copy(update={"muted": not tune.audible(name)}) for name, one in tune.channels.items()}
-    fed: dict[str, Any] = {"inputs": tune.inputs, "routing": tune.routing, "second": tune.second}
-    return Tune(channels=channels, common=tune.common, **fed)
+    return Tune(channels=channels, common=tune.common, inputs=tune.inputs, routing=tune.routing, second=tune.second)
 
 
 def make_fit(space: Workspace, slug: str) -> Head:

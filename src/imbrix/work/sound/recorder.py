@@ -242,13 +242,17 @@ class Recorder:
         for block in blocks:
             count += block.shape[0]
             self.say(done=min(1.0, count / size), seconds_left=max(0.0, (size - count) / rate))
-            if self.space.pace and self.space.interface is self.space.standin:
-                ahead = count / rate / self.space.pace - (time.monotonic() - begun)
-                if self.stopping.wait(max(ahead, 0)):
-                    raise Stopped
+            self._keep_pace(begun, count / rate)
             if self.stopping.is_set():
                 raise Stopped
             yield block
+
+    def _keep_pace(self, begun: float, seconds: float) -> None:
+        """Wait until so much sound has passed since a moment, at the pace of the stand-in. Raises Stopped."""
+        if self.space.pace and self.space.interface is self.space.standin:
+            ahead = seconds / self.space.pace - (time.monotonic() - begun)
+            if ahead > 0 and self.stopping.wait(ahead):
+                raise Stopped
 
     def countdown(self, seconds: int) -> None:
         """Count down, so that a person can step back."""
@@ -318,10 +322,7 @@ class Recorder:
                 break
             for at in [at for at in waiting if at <= count]:
                 waiting.pop(at)()
-            if space.pace and space.interface is space.standin:
-                ahead = count / rate / space.pace - (time.monotonic() - begun)
-                if ahead > 0 and self.stopping.wait(ahead):
-                    raise Stopped
+            self._keep_pace(begun, count / rate)
         return np.concatenate(blocks) if blocks else np.zeros((0, len(wanted)))
 
 

@@ -1,5 +1,6 @@
 """The feeds of a project: what each input of the processor is for, and what its newest recording shows of it."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -73,6 +74,11 @@ class Feed:
     @property
     def response(self) -> ComplexArray:
         return self.wire.response
+
+
+def raised_db(one: Feed, among: Iterable[Feed]) -> float:
+    """By how much a feed's response is raised where it is drawn: the middle of the loudest one lies at nought."""
+    return one.level_db - one.tone.plateau_db - max(each.level_db for each in among)
 
 
 def meant(space: Workspace, slug: str) -> dict[int, Meant]:

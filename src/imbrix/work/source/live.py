@@ -1,27 +1,24 @@
 """A feed heard live: pink noise on its wire as it comes, and with what its input does by now, to be set by hand."""
 
 import time
+from contextlib import suppress
 from dataclasses import dataclass
 
 import numpy as np
 
-from imbrix.core.errors import ConflictError
 from imbrix.core.measure.spectrum import Spectrum
 from imbrix.core.measure.stimuli import shaped_noise
 from imbrix.core.measure.transfer import TransferSettings
 from imbrix.core.signal.signal import FloatArray, Looped, decibels
 from imbrix.core.signal.smoothing import smooth_db
-from imbrix.core.source import track
 from imbrix.core.tune.routing import input_of
 from imbrix.core.tune.tune import Tune
-from imbrix.formats.wav import write_wav
 from imbrix.standins.head_unit import RATE
-from imbrix.work.ground import places, processors
+from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.rig import rig
 from imbrix.work.sound.recorder import Growing, Recorder, Stopped
 from imbrix.work.source import feeds
-from imbrix.work.source.recording import leads_of
+from imbrix.work.source.recording import as_wav, clipped, leads_of
 from imbrix.work.tune.revisions import head
 
 LEVEL_DBFS = -18.0
@@ -47,17 +44,16 @@ class HeardFeed:
 
 def pink_wav(rate: int) -> bytes:
     """Pink noise, the same on both sides, as a WAV file of 16 bit, without a seam. Raises ConflictError."""
-    if rate not in track.RATES:
-        raise ConflictError(f"it is written at {', '.join(map(str, track.RATES))} Hz, not at {rate}")
-    return write_wav(_pink(rate), rate, "PCM_16")
+    return as_wav(_pink, rate)
 
 
 def _pink(rate: int) -> FloatArray:
     return shaped_noise(PERIOD, rate, LEVEL_DBFS, channels=2)
 
 
-def start(recorder: Recorder, slug: str, number: int) -> None:
-    """Listen to the wire of an input (from 1) at the first lead, until it is stopped. Raises ConflictError."""
+def start(recorder: Recorder, slug: str, number: int, window: str = "") -> None:
+    """Listen to the wire of an input (from 1) at the first lead, until it is stopped, following what is under the hand
+    in a `window`. Raises ConflictError."""
     space = recorder.space
     used = leads_of(space, slug, (number,))
     rate = space.interface.rate
@@ -74,41 +70,27 @@ def start(recorder: Recorder, slug: str, number: int) -> None:
             comes = np.interp(np.log(space.grid), np.log(mids), levels)
             inside = (space.grid >= LIES_HZ[0]) & (space.grid <= LIES_HZ[1]) & np.isfinite(comes)
             comes = comes - float(np.median(comes[inside])) + lies_db
-            does = comes + _does_db(space, slug, number, _held(recorder, slug))
+            tune = recorder.drafts.get((slug, window)) or head(space, slug).tune
+            does = comes + _does_db(space, slug, number, tune)
             recorder.say(averages=spectrum.count)
             recorder.growing = Growing(recorder.progress.version, (), HeardFeed(number, comes, does))
         return False
 
     def job() -> None:
-        simulated = rig.standin(space)
-        if simulated:
-            places.connect(space, slug)
-            simulated.track = _pink(RATE)
-            simulated.leads = {used[0]: number}
-        try:
+        with suppress(Stopped), clipped(space, slug, _pink(RATE), {used[0]: number}):
             recorder.play(
                 Looped(np.zeros(4096), LONGEST_S * rate), inputs=used, on_block=on_block, clip=False, goes_on=True
             )
-        except Stopped:
-            recorder.stopping.clear()
-        finally:
-            if simulated:
-                simulated.leads = {}
+        recorder.stopping.clear()
         recorder.say(stage="done", message="", seconds_left=0.0)
 
     recorder.start("wire", job, project=slug, purpose="feed")
 
 
-def _held(recorder: Recorder, slug: str) -> Tune:
-    """The tune under a person's hand, or the one that is kept."""
-    under = [tune for (project, _window), tune in recorder.drafts.items() if project == slug]
-    return under[-1] if under else head(recorder.space, slug).tune
-
-
 def _does_db(space: Workspace, slug: str, number: int, tune: Tune) -> FloatArray:
     """What an input does to the level (n,), in dB."""
     predictor = space.predictor_at(processors.model(space, slug).rate)
-    return decibels(np.abs(predictor.channel(input_of(tune, number).channel)))
+    return decibels(predictor.channel(input_of(tune, number).channel))
 
 
 def _lies(space: Workspace, slug: str, number: int) -> float:
@@ -119,5 +101,4 @@ def _lies(space: Workspace, slug: str, number: int) -> float:
         return 0.0
     known = np.isfinite(one.response) & (LIES_HZ[0] <= feeds.GRID) & (LIES_HZ[1] >= feeds.GRID)
     levels = smooth_db(np.nan_to_num(one.response), feeds.GRID, 6.0)
-    loudest = max(each.level_db for each in there.values())
-    return float(np.median(levels[known])) - (one.tone.plateau_db - one.level_db) - loudest
+    return float(np.median(levels[known])) + feeds.raised_db(one, there.values())

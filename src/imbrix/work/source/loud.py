@@ -1,5 +1,7 @@
 """How loud the source gets: heard wire by wire while the volume is turned up, and the sensitivity that follows."""
 
+from contextlib import suppress
+
 import numpy as np
 from pydantic import Field
 
@@ -11,15 +13,14 @@ from imbrix.core.tune.routing import input_of
 from imbrix.core.value import Value
 from imbrix.formats.wav import write_wav
 from imbrix.standins.head_unit import RATE
-from imbrix.work.ground import documents, places, processors
+from imbrix.work.ground import documents, processors
 from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.rig import rig
 from imbrix.work.sound.recorder import Recorder, Stopped
 from imbrix.work.sound.results import Volume
 from imbrix.work.source import ends, feeds
 from imbrix.work.source.ends import ENDS, End
-from imbrix.work.source.recording import leads_of
+from imbrix.work.source.recording import clipped, leads_of
 from imbrix.work.tune.revisions import head
 
 LONGEST_S = 1800
@@ -112,20 +113,10 @@ def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], hertz: int = 
         return False
 
     def job() -> None:
-        simulated = rig.standin(space)
-        if simulated:
-            places.connect(space, slug)
-            simulated.track = sine
-            simulated.leads = dict(zip(used, numbers, strict=True))
-        try:
+        with suppress(Stopped), clipped(space, slug, sine, dict(zip(used, numbers, strict=True))):
             recorder.play(
                 Looped(np.zeros(4096), LONGEST_S * rate), inputs=used, on_block=on_block, clip=False, goes_on=True
             )
-        except Stopped:
-            pass
-        finally:
-            if simulated:
-                simulated.leads = {}
         _keep(space, slug, dict(zip(numbers, wires, strict=True)), float(np.median(differs)) if differs else None)
         ends.keep(space, slug, at_ends)
         recorder.say(stage="done", message="", seconds_left=0.0, result={"wires": told()})

@@ -1,5 +1,8 @@
 """Recording the wires of a source while it plays the track, by the interface or from a file."""
 
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
+
 import numpy as np
 
 from imbrix.core.errors import ConflictError, UnusableError
@@ -10,6 +13,7 @@ from imbrix.formats.wav import write_wav
 from imbrix.standins.head_unit import RATE
 from imbrix.work.ground import places, processors
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.processor import typed
 from imbrix.work.rig import choices, rig
 from imbrix.work.sound.recorder import Recorder
 from imbrix.work.source import feeds
@@ -23,11 +27,35 @@ ROUNDS = 2.1
 SILENT = 10 ** (LEAST_PEAK_DBFS / 20)
 
 
-def track_wav(rate: int) -> bytes:
-    """The track as a WAV file of 16 bit, which every player takes."""
+def as_wav(make: Callable[[int], FloatArray], rate: int) -> bytes:
+    """What a source is to play, made at a rate, as a WAV file of 16 bit, which every player takes. Raises
+    ConflictError."""
     if rate not in track.RATES:
-        raise ConflictError(f"the track is written at {', '.join(map(str, track.RATES))} Hz, not at {rate}")
-    return write_wav(track.track(rate), rate, "PCM_16")
+        raise ConflictError(f"files are written at {', '.join(map(str, track.RATES))} Hz, not at {rate}")
+    return write_wav(make(rate), rate, "PCM_16")
+
+
+def track_wav(rate: int) -> bytes:
+    """The track as a file. Raises ConflictError."""
+    return as_wav(track.track, rate)
+
+
+@contextmanager
+def clipped(space: Workspace, slug: str, sound: FloatArray, leads: Mapping[int, int]) -> Iterator[None]:
+    """With the stand-in for a while: its source plays a sound (n, 2), and `leads` hold wires by input of the interface.
+
+    A real source is made to play by a person, and real leads are clipped by one.
+    """
+    simulated = rig.standin(space)
+    if simulated is None:
+        yield
+        return
+    places.connect(space, slug)
+    simulated.track, simulated.leads = sound, dict(leads)
+    try:
+        yield
+    finally:
+        simulated.leads = {}
 
 
 def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], note: str = "") -> None:
@@ -38,16 +66,8 @@ def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], note: str = "
     size = round(ROUNDS * track.schedule(rate).size)
 
     def job() -> None:
-        simulated = rig.standin(space)
-        if simulated:
-            places.connect(space, slug)
-            simulated.track = track.track(RATE)
-            simulated.leads = dict(zip(used, numbers, strict=True))
-        try:
+        with clipped(space, slug, track.track(RATE), dict(zip(used, numbers, strict=True))):
             recorded = recorder.play(Looped(np.zeros(4096), size), inputs=used, clip=False)
-        finally:
-            if simulated:
-                simulated.leads = {}
         recorder.computing()
         take_id = keep_wires(space, slug, recorded, rate, numbers, note)
         recorder.say(stage="kept", take_id=take_id, result={"doubt": False})
@@ -56,8 +76,10 @@ def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], note: str = "
 
 
 def can_read(space: Workspace, slug: str) -> bool:
-    """Whether the processor tells by its link what reaches its inputs."""
-    return processors.model(space, slug).reads_inputs and rig.standin(space) is not None
+    """Whether the processor tells by its link what reaches its inputs: nobody is linked to it where the sound is real,
+    or where it is typed by hand."""
+    linked = rig.standin(space) is not None and typed.rows(space, slug) is None
+    return linked and processors.model(space, slug).reads_inputs
 
 
 def start_reading(recorder: Recorder, slug: str, note: str = "") -> None:
@@ -66,17 +88,15 @@ def start_reading(recorder: Recorder, slug: str, note: str = "") -> None:
     space = recorder.space
     processor = processors.processor(space, slug)
     if not can_read(space, slug):
-        why = "with real sound nobody is linked to it" if rig.standin(space) is None else "its model does not tell"
+        told = processor.limits.reads_inputs
+        why = "nobody is linked to it" if told else "its model does not tell"
         raise ConflictError(f"what reaches the processor cannot be read ({why}): clip the leads to the wires")
     rate = processor.limits.rate
     size = round(ROUNDS * track.schedule(rate).size)
 
     def job() -> None:
-        places.connect(space, slug)
-        simulated = rig.standin(space)
-        if simulated:
-            simulated.track = track.track(RATE)
-        heard = np.concatenate(list(recorder.follow(processor.hear(size), size, rate)))
+        with clipped(space, slug, track.track(RATE), {}):
+            heard = np.concatenate(list(recorder.follow(processor.hear(size), size, rate)))
         loud = np.flatnonzero(np.abs(heard).max(axis=0) > SILENT)
         if not loud.size:
             raise UnusableError("nothing reaches the inputs: is the track playing, and the volume up?", "silent")

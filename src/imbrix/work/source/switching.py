@@ -1,19 +1,14 @@
 """The change-over between both sources of the processor, heard by the microphone: tried, kept, and what follows."""
 
-from typing import Any
-
 import numpy as np
-from pydantic import Field
 
 from imbrix.core.errors import ConflictError
 from imbrix.core.signal.signal import FloatArray, Looped
-from imbrix.core.source import track
-from imbrix.core.source.changing_over import ChangingOver, Which, comb
+from imbrix.core.source.changing_over import OTHER, ChangeOver, ChangingOver, Which, comb
 from imbrix.core.tune.edits import Edit, SetSecond
 from imbrix.core.tune.second import SecondSource
 from imbrix.core.tune.tune import Tune, measuring
 from imbrix.core.value import Value
-from imbrix.formats.wav import write_wav
 from imbrix.standins.head_unit import RATE
 from imbrix.standins.second_source import Player
 from imbrix.work.ground import documents, processors
@@ -23,6 +18,7 @@ from imbrix.work.processor.hold import measuring_through
 from imbrix.work.processor.link import read_back
 from imbrix.work.rig import choices, rig
 from imbrix.work.sound.recorder import Recorder, Stopped
+from imbrix.work.source.recording import as_wav
 from imbrix.work.tune.revisions import head
 
 LONGEST_S = 180.0
@@ -35,32 +31,15 @@ NAMES: dict[Which, str] = {"wires": "the wires", "second": "the second source"}
 
 
 class Tried(Value):
-    """How a change-over went, and as what the second source was set then: levels in dBFS, times in seconds.
-
-    `first` is the source that came first; None is what was not heard.
-    """
+    """How a change-over went, and as what the second source was set then."""
 
     second: SecondSource
-    first: Which
-    other_db: float | None = Field(default=None, ge=-300, le=60)
-    first_db: float | None = Field(default=None, ge=-300, le=60)
-    gap_s: float | None = Field(default=None, ge=-1000, le=1000)
-    back_s: float | None = Field(default=None, ge=0, le=1000)
-    leaks_db: float | None = Field(default=None, ge=-300, le=300)
-
-    @property
-    def apart_db(self) -> float | None:
-        """By how much the second source is louder than the wires."""
-        if self.first_db is None or self.other_db is None:
-            return None
-        return (self.first_db - self.other_db) * (1 if self.first == "second" else -1)
+    went: ChangeOver
 
 
 def comb_wav(which: Which, rate: int) -> bytes:
     """What a source plays while the change-over is tried, as a WAV file of 16 bit. Raises ConflictError."""
-    if rate not in track.RATES:
-        raise ConflictError(f"it is written at {', '.join(map(str, track.RATES))} Hz, not at {rate}")
-    return write_wav(comb(which, rate), rate, "PCM_16")
+    return as_wav(lambda at: comb(which, at), rate)
 
 
 def first_of(second: SecondSource) -> Which:
@@ -91,12 +70,10 @@ def start(recorder: Recorder, slug: str) -> None:
         try:
             with measuring_through(space, slug, through):
                 if simulated:
-                    spans = {"other": (0.0, seconds), "first": (ALONE_S, ALONE_S + TOGETHER_S)}
-                    wires, player = (
-                        spans[k] for k in (("other", "first") if first == "second" else ("first", "other"))
-                    )
-                    simulated.track, simulated.source_plays, simulated.source_span = comb("wires", RATE), True, wires
-                    simulated.player = Player(comb("second", RATE), *player)
+                    spans = {first: (ALONE_S, ALONE_S + TOGETHER_S), OTHER[first]: (0.0, seconds)}
+                    simulated.track, simulated.source_plays = comb("wires", RATE), True
+                    simulated.source_span = spans["wires"]
+                    simulated.player = Player(comb("second", RATE), *spans["second"])
                 recorder.play(
                     Looped(np.zeros(4096), round(seconds * rate)), on_block=on_block, clip=False, goes_on=True
                 )
@@ -105,7 +82,7 @@ def start(recorder: Recorder, slug: str) -> None:
         finally:
             if simulated:
                 simulated.source_plays, simulated.source_span, simulated.player = False, None, None
-        _keep(space, slug, second, heard)
+        _keep(space, slug, second, heard.found)
         recorder.say(stage="done", message="", seconds_left=0.0)
 
     recorder.start("switch", job, project=slug, channels=tuple(through.channels), purpose="feed")
@@ -131,15 +108,12 @@ def _through(space: Workspace, slug: str) -> Tune:
 
 
 def _sounding(heard: ChangingOver) -> list[Which]:
-    first, other = heard.now
-    later: Which = "second" if heard.first == "wires" else "wires"
-    return [which for which, on in ((heard.first, first), (later, other)) if on]
+    return [which for which, on in zip((heard.first, OTHER[heard.first]), heard.now, strict=True) if on]
 
 
 def _asks(heard: ChangingOver) -> str:
     """What a person has to do next."""
-    found = heard.found
-    later: Which = "second" if heard.first == "wires" else "wires"
+    found, later = heard.found, OTHER[heard.first]
     if found.other_db is None:
         return f"1 of 3: let {NAMES[later]} play its file, and nothing else."
     if found.first_db is None:
@@ -147,39 +121,43 @@ def _asks(heard: ChangingOver) -> str:
     return f"3 of 3: stop {NAMES[heard.first]}, and wait until {NAMES[later]} {_verb(later, 'is', 'are')} back."
 
 
-def _keep(space: Workspace, slug: str, second: SecondSource, heard: ChangingOver) -> None:
-    found = heard.found
-    kept = Tried(second=second, **{name: getattr(found, name) for name in Tried.model_fields if name != "second"})
-    documents.change(space, _key(slug), lambda before: {**before, "switch": kept.model_dump(mode="json")})
+def _keep(space: Workspace, slug: str, second: SecondSource, went: ChangeOver) -> None:
+    kept = Tried(second=second, went=went).model_dump(mode="json")
+    documents.change(space, _key(slug), lambda before: {**before, "switch": kept})
     space.changed()
 
 
 def tried(space: Workspace, slug: str) -> Tried | None:
     """How the change-over went when it was tried last; None where it never was, or the second source is set otherwise
     by now."""
-    found: dict[str, Any] | None = (documents.read(space, _key(slug)) or {}).get("switch")
+    found = (documents.read(space, _key(slug)) or {}).get("switch")
     if found is None:
         return None
     last = stored(Tried, found, "how the change-over went")
     now = head(space, slug).tune.second
-    same = last.second.model_copy(update={"gain_db": now.gain_db}) == now
-    return last if same else None
+    return last if last.second.model_copy(update={"gain_db": now.gain_db}) == now else None
 
 
 def louder_db(space: Workspace, slug: str) -> float | None:
     """By how much the second source is louder than the wires with the gain that it has now; None where not known."""
     last = tried(space, slug)
-    if last is None or last.apart_db is None:
+    if last is None or last.went.louder_db is None:
         return None
-    return last.apart_db + head(space, slug).tune.second.gain_db - last.second.gain_db
+    return last.went.louder_db + head(space, slug).tune.second.gain_db - last.second.gain_db
+
+
+def apart_db(space: Workspace, slug: str) -> float | None:
+    """The same, None where both are alike."""
+    louder = louder_db(space, slug)
+    return None if louder is None or abs(louder) <= APART_DB else louder
 
 
 def alike(space: Workspace, slug: str) -> list[Edit]:
     """Edits that make the second source as loud as the wires were beside it. Raises ConflictError."""
-    last = tried(space, slug)
-    if last is None or last.apart_db is None:
+    louder = louder_db(space, slug)
+    if louder is None:
         raise ConflictError("how loud both sources are is not known: try the change-over first")
-    wanted = round(last.second.gain_db - last.apart_db, 1)
+    wanted = round(head(space, slug).tune.second.gain_db - louder, 1)
     reach = processors.model(space, slug).gain_db
     if not reach.holds(wanted):
         raise ConflictError(
@@ -194,39 +172,32 @@ def says(space: Workspace, slug: str) -> list[str]:
     last = tried(space, slug)
     if last is None:
         return []
-    later: Which = "second" if last.first == "wires" else "wires"
-    first_name, later_name = NAMES[last.first], NAMES[later]
-    if last.other_db is None:
+    went, hold_s = last.went, last.second.hold_s
+    later = OTHER[went.first]
+    first_name, later_name = NAMES[went.first], NAMES[later]
+    if went.other_db is None:
         return [f"{later_name} {_verb(later, 'was', 'were')} not heard: play the file there, and see to the connection"]
-    if last.first_db is None:
+    if went.first_db is None or went.gap_s is None:
         return [
             f"{first_name} did not take over: nothing played there, nothing is connected, or it stays under "
             f"{last.second.over_dbfs:.0f} dBFS"
         ]
-    assert last.gap_s is not None
-    if last.leaks_db is not None:
+    if went.leaks_db is not None:
         return [
-            f"both are heard at once ({last.leaks_db:+.0f} dB of {later_name} stay): one of them reaches the "
+            f"both are heard at once ({went.leaks_db:+.0f} dB of {later_name} stay): one of them reaches the "
             "amplifiers by another way"
         ]
-    said = [
-        f"{first_name} {_verb(last.first, 'takes', 'take')} over"
-        + (f", {last.gap_s:.2f} s without sound" if last.gap_s > 0 else " at once")
-    ]
-    if last.back_s is None:
+    over = f", {went.gap_s:.2f} s without sound" if went.gap_s > 0 else " at once"
+    said = [f"{first_name} {_verb(went.first, 'takes', 'take')} over{over}"]
+    if went.back_s is None:
         said.append(f"{later_name} did not come back")
     else:
-        off = abs(last.back_s - last.second.hold_s) > HOLD_OFF_S
-        said.append(
-            f"{later_name} {_verb(later, 'is', 'are')} back after {last.back_s:.1f} s"
-            + (f", and not after {last.second.hold_s:.1f} s as it is set" if off else "")
-        )
-    now = louder_db(space, slug) or 0.0
-    if abs(now) > APART_DB:
-        said.append(
-            f"the second source is {abs(now):.1f} dB {'louder' if now > 0 else 'softer'} than the wires, as both "
-            "volumes stood"
-        )
+        off = f", and not after {hold_s:.1f} s as it is set" if abs(went.back_s - hold_s) > HOLD_OFF_S else ""
+        said.append(f"{later_name} {_verb(later, 'is', 'are')} back after {went.back_s:.1f} s{off}")
+    louder = apart_db(space, slug)
+    if louder is not None:
+        more = "louder" if louder > 0 else "softer"
+        said.append(f"the second source is {abs(louder):.1f} dB {more} than the wires, as both volumes stood")
     return said
 
 

@@ -161,6 +161,7 @@ class ProjectState(BaseModel):
     rig: RigState
     place: PlaceState
     round: Round
+    in_a_row: tuple[str, ...]
     distances: DistancesState
     latency: LatencyState
     references: list[ReferenceState]
@@ -177,6 +178,7 @@ def project_state(space: Workspace, slug: str) -> ProjectState:
     """Everything about a project that is not a curve. Raises NotHereError, for one that is still being made too."""
     if slug in space.making:
         raise NotHereError(f"the project {slug!r} is still being made")
+    round_ = rounds.current(space, slug)
     version = space.version
     layout = space.layout(slug)
     now = head(space, slug)
@@ -205,7 +207,8 @@ def project_state(space: Workspace, slug: str) -> ProjectState:
         without_moving=sorted(name for name, mine in chosen(space, slug).items() if mine.get("moving") == 0),
         rig=rig_state(space, line, places.place(space, slug)),
         place=_place(space, slug),
-        round=rounds.current(space, slug),
+        round=round_,
+        in_a_row=rounds.waiting(round_),
         distances=_distances(space, slug, at),
         latency=_latency(space, slug, now.tune),
         references=[

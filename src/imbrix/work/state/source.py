@@ -10,12 +10,12 @@ from imbrix.core.source import track
 from imbrix.core.source.straighten import summing
 from imbrix.core.system.layout import Group, Side
 from imbrix.core.tune.routing import Sources, input_of, level_words, sources
-from imbrix.core.tune.second import SecondSource
 from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.source import ends, feeds, loud, routes, switching, undo
 from imbrix.work.source.feeds import Feed, Leads
+from imbrix.work.source.recording import can_read
 from imbrix.work.takes.shelf import takes
 from imbrix.work.tune.revisions import head
 
@@ -102,17 +102,15 @@ class LoudState(BaseModel):
 
 
 class SecondState(BaseModel):
-    """The second source: whether this processor can have one, how it is set, how the change-over went, and by how much
-    it was louder than the wires as it is set now, None where that is not known."""
+    """The second source: how the change-over went, and by how much it is louder than the wires as it is set now; None
+    where that is not known, or not worth a word."""
 
-    there: bool
-    set: SecondSource
     says: list[str]
     louder_db: float | None
 
 
 class SourceState(BaseModel):
-    """Everything about the source that is not a curve."""
+    """Everything about the source that is not a curve; a processor that `reads` its inputs tells of all at once."""
 
     inputs: list[InputState]
     sums: list[SumState]
@@ -128,6 +126,7 @@ class SourceState(BaseModel):
     loud_says: list[str]
     ends_say: list[str]
     second: SecondState
+    reads: bool
 
 
 def source_state(space: Workspace, slug: str) -> SourceState:
@@ -145,6 +144,7 @@ def source_state(space: Workspace, slug: str) -> SourceState:
         str(loud.known(space, slug)),
         str(ends.known(space, slug)),
         str(switching.tried(space, slug)),
+        can_read(space, slug),
         processors.key_of(space, slug),
     )
     return space.memory.of(STATES, key, lambda: _state(space, slug, there))
@@ -224,12 +224,8 @@ def _state(space: Workspace, slug: str, there: dict[int, Feed]) -> SourceState:
         ],
         loud_says=loud.says(space, slug),
         ends_say=ends.says(space, slug),
-        second=SecondState(
-            there=model.second_source,
-            set=tune.second,
-            says=switching.says(space, slug),
-            louder_db=switching.louder_db(space, slug),
-        ),
+        second=SecondState(says=switching.says(space, slug), louder_db=switching.apart_db(space, slug)),
+        reads=can_read(space, slug),
     )
 
 

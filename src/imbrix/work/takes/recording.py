@@ -113,8 +113,9 @@ def sweep_take(
             else _played(recorder, slug, parts, through)
         )
         recorder.computing()
-        made = keep_sweep(space, slug, channels, purpose, parts, through, recorded, note, angle, chosen, made_under)
-        return Kept(made)
+        return Kept(
+            keep_sweep(space, slug, channels, purpose, parts, through, recorded, note, angle, chosen, made_under)
+        )
 
     return take
 
@@ -250,7 +251,7 @@ def keep_sweep(
     raw = read_impulse(repeats.mean, timed=looped or by_marker)
     details = Details(
         **schedule_parts(schedule),
-        clock="loopback" if looped else f"marker:{chosen.anchor}@{chosen.position}" if by_marker else "",
+        clock="loopback" if looped else f"marker:{chosen.anchor}@{made_under['position']}" if by_marker else "",
         angle=angle,
         **made_under,
     )

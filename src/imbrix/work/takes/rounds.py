@@ -51,6 +51,13 @@ def current(space: Workspace, slug: str) -> Round:
     return known.model_copy(update={"turns": (*kept, *(Turn(channel=name) for name in missing))})
 
 
+def waiting(now: Round) -> tuple[str, ...]:
+    """The drivers that are recorded in a row: those that wait, or all but the skipped where no two do."""
+    open_ones = [turn for turn in now.turns if turn.state == "waiting"]
+    turns = open_ones if len(open_ones) > 1 else [turn for turn in now.turns if turn.state != "skipped"]
+    return tuple(turn.channel for turn in turns)
+
+
 def arrange(space: Workspace, slug: str, wanted: Round) -> Round:
     """Set order, states and method. Raises InvalidError where a driver is missing, doubled or unknown."""
     here = sorted(driver.id for driver in space.layout(slug).drivers)

@@ -8,6 +8,7 @@ from imbrix.core.evidence.verdict import PASSING
 from imbrix.work.processor import typed
 from imbrix.work.rig import choices, rig
 from imbrix.work.sound.recorder import Recorder, Stopped
+from imbrix.work.takes import rounds
 from imbrix.work.takes.moving import moving_take
 from imbrix.work.takes.recording import Kept, TakeJob, doubted, sweep_take
 
@@ -22,7 +23,8 @@ def start_series(
     note: str = "",
     place: str = "",
 ) -> None:
-    """Begin one take of each of some drivers, in their order, at a `place` of the microphone or where the rig says.
+    """Begin one take of each of some drivers, in their order, at a `place` of the microphone or where the rig says;
+    without any named, of those that wait in the round.
 
     What passed by (a door, a lorry) or was lost (a buffer) makes a take doubtful, not the driver: it is recorded once
     more at once. What is kept stays kept, however the series ends. Raises as `start_sweep` and `start_moving` do,
@@ -38,36 +40,39 @@ def start_series(
         raise InvalidError(f"the rig knows no position {place!r} of the microphone")
     if len(set(channels)) < len(channels):
         raise InvalidError("a series records every driver once")
+    channels = channels or rounds.waiting(rounds.current(space, slug))
     make = moving_take if method == "moving" else sweep_take
     takes = [make(recorder, slug, (one,), "driver", note, place=place) for one in channels]
     names = {one.id: one.name for one in space.layout(slug).drivers}
     by_files = chosen.device == choices.FILE
 
-    def first_try(channel: str, take: TakeJob) -> Kept | None:
-        """What came of a take; None where it is worth another one: samples were lost, or something passed by."""
+    def once_more(channel: str) -> None:
+        twice.append(names[channel])
+        message = f"{names[channel]} once more: something passed by or was lost"
+        recorder.say(stage="playing", done=0.0, message=message)
+
+    def record(channel: str, take: TakeJob) -> None:
+        """One driver: what is kept of it counts at once, and gives way to a second take where it is worth one."""
+        recorder.next_turn((channel,))
         try:
-            made = take()
+            kept[channel] = take()
         except GapError as error:
             LOG.info("%s is recorded once more: %s", names[channel], error)
-            return None
-        return None if not by_files and doubted(space, slug, made.id, PASSING) else made
+            once_more(channel)
+            kept[channel] = take()
+            return
+        if not by_files and doubted(space, slug, kept[channel].id, PASSING):
+            once_more(channel)
+            kept[channel] = take()
+
+    kept: dict[str, Kept] = {}
+    twice: list[str] = []
 
     def job() -> None:
-        kept: list[Kept] = []
-        twice: list[str] = []
         recorder.countdown(chosen.sweep.countdown_s)
         for channel, take in zip(channels, takes, strict=True):
             try:
-                recorder.next_turn((channel,))
-                made = first_try(channel, take)
-                if made is None:
-                    twice.append(names[channel])
-                    recorder.say(
-                        stage="playing",
-                        done=0.0,
-                        message=f"{names[channel]} once more: something passed by or was lost",
-                    )
-                    made = take()
+                record(channel, take)
             except Stopped:
                 if not kept:
                     raise
@@ -75,20 +80,20 @@ def start_series(
                 return
             except UnusableError as error:
                 raise UnusableError(f"{names[channel]}: {error}; {_so_far(kept, channels)}", error.kind) from error
-            kept.append(made)
-            recorder.say(take_id=made.id)
+            recorder.say(take_id=kept[channel].id)
             space.changed()
-            if made.ended:
+            if kept[channel].ended:
                 break
         said = [f"{', '.join(twice)}: recorded once more, since something passed by or was lost."] if twice else []
         if len(kept) < len(channels):
             said.append(f"{_so_far(kept, channels)}.")
-        doubt = any(doubted(space, slug, one.id) for one in kept)
+        doubt = any(doubted(space, slug, one.id) for one in kept.values())
         recorder.say(stage="kept", message=" ".join(said), result={"doubt": doubt})
 
-    values = {"channels": channels[:1], "purpose": "driver", "place": place, "turns": len(channels)}
-    recorder.start("moving" if method == "moving" else "take", job, project=slug, **values)
+    kind: Literal["moving", "take"] = "moving" if method == "moving" else "take"
+    turns = len(channels)
+    recorder.start(kind, job, project=slug, channels=channels[:1], purpose="driver", place=place, turns=turns)
 
 
-def _so_far(kept: list[Kept], channels: tuple[str, ...]) -> str:
+def _so_far(kept: dict[str, Kept], channels: tuple[str, ...]) -> str:
     return f"{len(kept)} of {len(channels)} drivers are kept"

@@ -48,7 +48,7 @@ def add(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, picture
         if len(rows) < 2:
             continue
         stacked = np.array(rows)
-        if not np.nanmax(np.ptp(np.where(np.isfinite(stacked), stacked, 0.0), axis=0)) > 0:
+        if not np.ptp(np.nan_to_num(stacked), axis=0).any():
             continue  # what was measured of the whole is the same from everywhere
         role, more = f"range-{curve.role}", {"channel": curve.channel}
         picture.add(f"{curve.id}:least", _least(stacked), role, **more)

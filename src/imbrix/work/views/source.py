@@ -34,14 +34,12 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
         picture.add("aligned", np.full(space.grid.size, ALIGNED_DB), "target", label="aligned: 6 dB")
         return
     _bands(space.predictor_at(now.rate), view.part, tune, picture)
-    loudest = max(one.level_db for one in there.values())
     for number, one in there.items():
         role = f"feed-{one.meant.group}-{one.meant.side}"
         known = np.isfinite(one.response)
         before, does = (
             np.where(known, smooth_db(np.where(known, values, 0), space.grid, view.smoothing), np.nan)
-            - (one.tone.plateau_db - one.level_db)
-            - loudest
+            + feeds.raised_db(one, there.values())
             for values in (one.response, after[number])
         )
         changed = bool(np.nanmax(np.abs(does - before)) > 0.01)

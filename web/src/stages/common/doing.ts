@@ -32,17 +32,10 @@ export function measureImpedance(work: Work, channel: string) {
   );
 }
 
-/** The drivers that a series records: those that wait in the round, or all but the skipped where no two do. */
-export function waiting({ round }: Project): string[] {
-  const open = round.turns.filter((one) => one.state === 'waiting');
-  const turns = open.length > 1 ? open : round.turns.filter((one) => one.state !== 'skipped');
-  return turns.map((one) => one.channel);
-}
-
 /** Record the drivers that wait, one after another. */
 export function inARow(work: Work) {
   const { project, slug } = work;
-  const body = { channels: waiting(project), method: project.round.method, note: useWindow.getState().note, place: '' };
+  const body = { method: project.round.method, note: useWindow.getState().note };
   void work.begin(() => settled(client.POST('/api/projects/{slug}/takes/each', { params: { path: { slug } }, body })));
 }
 

@@ -4,21 +4,23 @@ import Button from '@mui/material/Button';
 import { client, settled } from '../../api/client';
 import type { Work } from '../../state/project';
 import { Choice } from '../../ui/Field';
-import { inARow, waiting } from '../common/doing';
+import { inARow } from '../common/doing';
 
 export function InARow({ work }: { work: Work }) {
   const { project, recording, onRig } = work;
-  const { rig, place, round, link } = project;
-  const channels = waiting(project);
+  const { rig, place, round, link, in_a_row: channels } = project;
   const all = channels.length === round.turns.length;
+  // A position of another place means the first one here.
+  const positions = [...rig.positions, ...place.spots];
+  const held = positions.find((one) => one.name === rig.position) ?? positions[0];
   const hold = (position: string) => void onRig(() => settled(client.PATCH('/api/rig', { body: { position } })));
   return (
     <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', mt: 0.75 }}>
       <Choice
         label="The microphone is held at"
         hideLabel
-        value={rig.position}
-        options={[...rig.positions, ...place.spots].map((one) => ({ value: one.name, text: one.name }))}
+        value={held.name}
+        options={positions.map((one) => ({ value: one.name, text: one.name }))}
         onChange={hold}
       />
       <Button

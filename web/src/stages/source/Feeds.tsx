@@ -116,8 +116,7 @@ function Wires({ work, at, source, looking }: Props & { /** Whether one feed nee
         }),
       ),
     );
-  // Where the sound is real nobody is linked to the processor.
-  const reads = project.link.limits.reads_inputs && project.rig.practice !== null && !project.link.by_hand;
+  const { reads } = source;
   const read = () => void work.begin(() => settled(client.POST('/api/projects/{slug}/source/read', at.path)));
   const leads = project.rig.device === 'file' ? null : source.leads;
   const names = Array.from({ length: project.rig.known_inputs }, (_, n) => ({

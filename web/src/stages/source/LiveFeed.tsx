@@ -6,7 +6,7 @@ import { client, settled } from '../../api/client';
 import type { SourceInput } from '../../api/types';
 import type { Work } from '../../state/project';
 import { running } from '../../state/socket';
-import { usePick } from '../../state/window';
+import { usePick, WINDOW } from '../../state/window';
 
 export function LiveFeed({ work, one }: { work: Work; one: SourceInput }) {
   const { slug, recording, project, begin, stop } = work;
@@ -18,6 +18,7 @@ export function LiveFeed({ work, one }: { work: Work; one: SourceInput }) {
       settled(
         client.POST('/api/projects/{slug}/source/inputs/{number}/live', {
           params: { path: { slug, number: one.number } },
+          body: { window: WINDOW },
         }),
       ),
     );

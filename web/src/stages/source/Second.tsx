@@ -15,7 +15,7 @@ import { minus, signed } from '../../ui/format';
 import { tryChangeOver } from '../common/doing';
 import type { useSource } from './useSource';
 
-type Set = Source['second']['set'];
+type Set = Work['tune']['second'];
 
 const WHEN = [
   { value: 'never', text: 'Never' },
@@ -26,12 +26,10 @@ const SOUNDS = [
   ['wires', 'the wires'],
   ['second', 'the second source'],
 ] as const;
-/** Levels that differ by less are alike. */
-const APART_DB = 1;
 
 export function Second({ work, at, source }: { work: Work; at: ReturnType<typeof useSource>; source: Source }) {
-  const { second } = source;
-  if (!second.there) {
+  const set = work.tune.second;
+  if (!work.project.link.limits.second_source) {
     return (
       <Typography sx={{ fontSize: 12.5 }} color="text.secondary">
         {`${work.project.link.limits.name} has no second source: what it plays comes in by its wires. `}
@@ -39,7 +37,6 @@ export function Second({ work, at, source }: { work: Work; at: ReturnType<typeof
       </Typography>
     );
   }
-  const { set } = second;
   const put = (values: Partial<Set>, says: string) => void work.commit([{ do: 'second', ...values }], says);
   return (
     <>
@@ -99,7 +96,7 @@ function ChangeOver({ work, at, source }: { work: Work; at: ReturnType<typeof us
   const { slug, project, recording, onRig, stop } = work;
   const { own } = useTheme();
   const { progress } = usePick('progress');
-  const { says, louder_db, set } = source.second;
+  const { says, louder_db } = source.second;
   const { practice } = project.rig;
   const mine = progress?.kind === 'switch';
   const listening = mine && running(progress);
@@ -114,7 +111,7 @@ function ChangeOver({ work, at, source }: { work: Work; at: ReturnType<typeof us
     void onRig(() => settled(client.PUT('/api/rig/practice', { body: { ...practice, ...values } as never })));
   const sounding = progress?.result?.sounding ?? [];
   return (
-    <Section title="Does it change over?" aside={`heard again after ${set.hold_s} s`}>
+    <Section title="Does it change over?" aside={`heard again after ${project.tune.second.hold_s} s`}>
       <Typography sx={{ fontSize: 12, mb: 0.75 }} color="text.secondary">
         {'Two files, one for each: '}
         <Link href={`/api/projects/${slug}/source/comb-wires.wav`} download>
@@ -175,7 +172,7 @@ function ChangeOver({ work, at, source }: { work: Work; at: ReturnType<typeof us
             {minus(`${one[0].toUpperCase()}${one.slice(1)}.`)}
           </Typography>
         ))}
-      {!listening && louder_db !== null && Math.abs(louder_db) > APART_DB && (
+      {!listening && louder_db !== null && (
         <Button variant="outlined" sx={{ mt: 0.75 }} disabled={recording} onClick={alike} data-testid="alike">
           Make both alike loud
         </Button>
