@@ -61,16 +61,16 @@ def drawn_drivers(seed: int) -> list[tuple[Driver, np.ndarray, tuple[float, floa
 
 def test_in_places_that_nobody_tuned_for_the_ends_are_those_of_the_driver() -> None:
     apart = []
-    for seed in (3, 11, 19, 28, 41):
+    for seed in (3, 11, 19, 28, 41, 57, 63, 74):
         for driver, response, (low, high) in drawn_drivers(seed):
             shown = points(response, GRID)
             assert shown is not None
             found = driver_band(shown, driver.kind)
             apart += [np.log2(found.low_hz / low), np.log2(found.high_hz / high)]
     wrong = np.abs(apart)
-    assert np.mean(wrong > 0.5) < 0.12
+    assert np.mean(wrong > 0.5) < 0.04
     assert wrong.max() < 1.1
-    assert np.median(wrong) < 0.25
+    assert np.median(wrong) < 0.15
 
 
 def test_the_kind_of_driver_is_told_by_what_fits() -> None:

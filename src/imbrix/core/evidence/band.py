@@ -28,10 +28,14 @@ _ROUGH = 2.0
 """A point counts by one over so many times the roughness about it, and at least the stray."""
 _MODAL_HZ, _MODAL = 300.0, 2.0
 """Below so many hertz a place does more to a curve than its roughness tells: up to so many times more."""
-_SMALL, _OPEN = (10.0, 4.0), (0.0, 1.0)
-"""What a small space adds at the low end and what a room or a closed tube does, in decibels, each with its spread
-(common practice, no source)."""
-_SHELF_HZ, _SHELF_OCTAVES, _SHELF_STEEP = 90.0, 0.4, 3.0
+_SMALL, _OPEN = (13.0, 4.0), (0.0, 1.0)
+"""What a small space adds at the low end and what a room or a closed tube does, in decibels, each with its spread: its
+own gain, and the reflections that come in phase there (common practice, no source)."""
+_SMOOTH_DB = 0.3
+"""No small space leaves a curve so smooth, by the median of its roughness; a coupler, a gate, the open air do."""
+_SHELF_HZ, _SHELF_OCTAVES, _SHELF_STEEP = 60.0, 0.4, 3.0
+"""Half a wave fits into some 2.8 m there, the length of a vehicle's inside: below that it is one pressure (closed form
+c / 2 l)."""
 _RISE_SD, _FALL_SD, _LEVEL_SD = 0.25, 0.5, 20.0
 _PER_OCTAVE = 20 * np.log10(2.0)
 
@@ -61,7 +65,7 @@ class Usual:
 
 
 USUAL: dict[Kind, Usual] = {
-    Kind.SUB: Usual(25, 0.5, 400, 1.0),
+    Kind.SUB: Usual(25, 0.5, 500, 0.6),
     Kind.WOOFER: Usual(36, 0.5, 1500, 0.9),
     Kind.MIDBASS: Usual(52, 0.6, 3200, 0.8),
     Kind.MID: Usual(140, 0.8, 8000, 0.8),
@@ -72,11 +76,12 @@ USUAL: dict[Kind, Usual] = {
 
 @dataclass(frozen=True, slots=True)
 class Points:
-    """What is fitted: levels (n,) in dB at octaves (n,) re 1 Hz, each with a weight."""
+    """What is fitted: levels (n,) in dB at octaves (n,) re 1 Hz, each with a weight; `smooth` where no space shows."""
 
     levels: FloatArray
     octaves: FloatArray
     weights: FloatArray
+    smooth: bool = False
 
 
 def points(response: ComplexArray, frequencies: FloatArray, over_noise_db: FloatArray | None = None) -> Points | None:
@@ -99,7 +104,7 @@ def points(response: ComplexArray, frequencies: FloatArray, over_noise_db: Float
     rough = _roughness(levels, octaves)
     # Where a place shows itself by a rough curve it does broad things too, that no roughness tells.
     stray = (_STRAY_DB + _ROUGH * rough) * (1 + _MODAL * low * rough**2 / (rough**2 + 0.25))
-    return Points(levels, octaves, 1 / stray / np.sqrt(_ALIKE))
+    return Points(levels, octaves, 1 / stray / np.sqrt(_ALIKE), bool(np.median(rough) < _SMOOTH_DB))
 
 
 def _roughness(levels: FloatArray, octaves: FloatArray) -> FloatArray:
@@ -131,7 +136,8 @@ def driver_band(
     if resonance_hz is not None:
         low, low_sd = np.log2(resonance_hz) + 0.15, 0.25  # in its place a driver resonates a little higher
     high, high_sd = np.log2(above.high_hz) - 0.4, above.high_octaves
-    tried = [_fitted(shown, (low, low_sd), (high, high_sd), shelf, span_hz) for shelf in (_SMALL, _OPEN)]
+    spaces = (_OPEN,) if shown.smooth else (_SMALL, _OPEN)
+    tried = [_fitted(shown, (low, low_sd), (high, high_sd), shelf, span_hz) for shelf in spaces]
     return min(tried, key=lambda one: one.misfit)
 
 
