@@ -15,6 +15,7 @@ from imbrix.work.predict.proposals import SLOPES_STAY
 from imbrix.work.processor.link import send
 from imbrix.work.rig import change
 from imbrix.work.sound.recorder import Recorder
+from imbrix.work.source import taking
 from imbrix.work.takes import recording
 from tests.api.test_api import BASE, edit, picture
 
@@ -191,7 +192,7 @@ def test_a_null_tells_which_polarity_is_right(client: TestClient, demo: Workspac
     send(demo, "wren")
     held = client.get(BASE).json()["link"]
     recorder = Recorder(demo)
-    recording.start_null(recorder, "wren", "mid-tweeter-left")
+    taking.start_null(recorder, "wren", demo.layout("wren").seam("mid-tweeter-left"))
     recorder.finished()
     after = client.get(BASE).json()
     assert after["link"]["unsent"] == held["unsent"] == []  # the processor was put back

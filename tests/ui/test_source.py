@@ -191,3 +191,24 @@ def test_a_feed_is_heard_live_with_what_its_input_makes_of_it(page: Page) -> Non
     page.test_id("hear-feed").click()
     page.until(lambda: page.test_id("hear-feed").text == "Hear front right live")
     assert not page.driver.find_elements(By.XPATH, "//*[name()='text' and text()='now']")
+
+
+def test_a_driver_is_recorded_while_the_source_plays(page: Page) -> None:
+    page.key("2")
+    walk.record_wires(page)
+    page.open("rig")
+    page.test_id("ready-takes").click()
+    page.choose("Takes are played by", "The source: its track goes in by its wires")
+    page.choose("Kept by the anchor", "Mid L")
+    page.until(lambda: "played by the source, time by Mid L" in page.test_id("ready-takes").text)
+    assert serious(page) == []
+    page.stage("drivers")
+    count = len(httpx.get(f"{page.address}/api/projects/wren").json()["takes"])
+    page.choose("Method", "Source: track, microphone still")
+    page.test_id("record").click()
+    page.until(lambda: len(httpx.get(f"{page.address}/api/projects/wren").json()["takes"]) > count, 60)
+    newest = httpx.get(f"{page.address}/api/projects/wren").json()["takes"][0]
+    assert (newest["method"], newest["clock"]) == ("source", "source:mid-l@Middle of the head")
+    page.test_id("driver-mid-l").click()
+    page.test_id("tab-takes").click()
+    page.until(lambda: "through the source" in page.test_id(f"take-{newest['id']}").text)

@@ -15,6 +15,7 @@ from imbrix.work.processor.hold import TAKING, restore_after_crash
 from imbrix.work.rig import change, rig
 from imbrix.work.sound.recorder import Progress, Recorder
 from imbrix.work.takes import rounds, shelf
+from imbrix.work.takes.moving import moving_take
 from imbrix.work.takes.series import start_series
 
 THREE = ("mid-l", "sub", "tweeter-r")
@@ -34,7 +35,7 @@ class Watched(Recorder):
             does(self)
 
 
-def ended(recorder: Recorder, *channels: str, **wanted: str) -> Progress:
+def ended(recorder: Recorder, *channels: str, **wanted: object) -> Progress:
     start_series(recorder, SLUG, channels, **wanted)
     return recorder.wait(120)
 
@@ -63,7 +64,7 @@ def test_all_are_recorded_in_their_order_at_a_place_and_the_rig_stays_where_it_w
 
 
 def test_a_moving_microphone_hears_them_all_too(space: Workspace) -> None:
-    progress = ended(Recorder(space), "mid-l", "mid-r", method="moving")
+    progress = ended(Recorder(space), "mid-l", "mid-r", make=moving_take, kind="moving")
     assert (progress.kind, progress.stage, progress.averages) == ("moving", "kept", 100)
     assert [one.method for one in shelf.takes(space, SLUG)] == ["moving", "moving"]
 

@@ -93,6 +93,7 @@ class RigIn(Request):
     output: int | None = Field(default=None, ge=0, le=255)
     all_outputs: bool = False
     output_names: list[Annotated[str, Field(max_length=40)]] | None = Field(default=None, max_length=256)
+    plays: Literal["interface", "source"] | None = None
     timing: Literal["loopback", "marker", "none"] | None = None
     anchor: str | None = Field(default=None, max_length=40)
     marker_output: Literal["same", "second"] | None = None

@@ -24,8 +24,9 @@ from imbrix.core.system.named import driver_named
 from imbrix.formats import sweep_package, wav
 from imbrix.formats.text_curve import read_levels
 from imbrix.work.rig import rig
+from imbrix.work.source import taking
 from imbrix.work.state.project import ProjectState, project_state
-from imbrix.work.takes import files, given, looks, moving, recording, rounds, series, shelf
+from imbrix.work.takes import files, given, looks, recording, rounds, series, shelf
 
 router = APIRouter(prefix="/api/projects/{slug}", tags=["Takes"], responses=RESPONSES)
 
@@ -41,9 +42,9 @@ class Sorted(BaseModel):
 def post_take(slug: Slug, body: RecordIn, recorder: AtRecorder) -> Begun:
     """Of one driver, or of several as a proof. Ends in a take or in a reason: see `GET /api/progress`."""
     if body.method == "moving":
-        moving.start_moving(recorder, slug, tuple(body.channels), body.purpose, body.note)
+        taking.start_moving(recorder, slug, tuple(body.channels), body.purpose, body.note)
     else:
-        recording.start_sweep(recorder, slug, tuple(body.channels), body.purpose, body.note, body.angle)
+        taking.start(recorder, slug, tuple(body.channels), body.purpose, body.note, body.angle)
     return Begun(stage=recorder.progress.stage)
 
 
@@ -51,14 +52,18 @@ def post_take(slug: Slug, body: RecordIn, recorder: AtRecorder) -> Begun:
 def post_each(slug: Slug, body: RecordEachIn, recorder: AtRecorder) -> Begun:
     """Each by itself, in the order given. Every one that is kept stays, whatever comes after it; `turn` and `turns` of
     `GET /api/progress` tell how far it is, `take_id` which was kept last."""
-    series.start_series(recorder, slug, tuple(body.channels), body.method, body.note, body.place)
+    channels = tuple(body.channels)
+    if body.method == "moving":
+        series.start_series(recorder, slug, channels, taking.moving, body.note, body.place, "moving")
+    else:
+        series.start_series(recorder, slug, channels, taking.take, body.note, body.place)
     return Begun(stage=recorder.progress.stage)
 
 
 @router.post("/seams/{seam_id}/null", status_code=202, summary="Record the null of a seam")
 def post_null(slug: Slug, seam_id: str, recorder: AtRecorder) -> Begun:
     """Both ways as the processor holds them, the upper one inverted meanwhile. Ends in a take or in a reason."""
-    recording.start_null(recorder, slug, seam_id)
+    taking.start_null(recorder, slug, recorder.space.layout(slug).seam(seam_id))
     return Begun(stage=recorder.progress.stage)
 
 

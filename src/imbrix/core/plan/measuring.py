@@ -191,7 +191,7 @@ def drivers(now: Situation) -> Steps:
     # The first is recorded by itself: what is wrong with the rig shows in it, and is mended before the rest is made.
     if now.switches and now.takes and len(left) > 1:
         name = f"Record the other {len(left)}"
-        yield _each("each", name, left, "nobody has to stand by"), False
+        yield _each(now, "each", name, left, "nobody has to stand by"), False
     for channel in now.queue:
         name = now.layout.driver(channel).name
         step = _driver(
@@ -199,7 +199,9 @@ def drivers(now: Situation) -> Steps:
             channel,
             f"Record {name}",
             "there is no take of it yet",
-            f"plays a sweep through {name} alone and records it: hold the microphone where the head is",
+            f"let the source play the track: {name} is recorded through it; hold the microphone where the head is"
+            if now.by_source
+            else f"plays a sweep through {name} alone and records it: hold the microphone where the head is",
             (Choice(name=f"Record {name}", action=Record(channels=(channel,))), SKIP),
         )
         yield step, channel in now.takes
@@ -216,7 +218,7 @@ def drivers(now: Situation) -> Steps:
     still = tuple(one for one in now.queue if one in now.takes and not now.takes[one].moving)
     still = tuple(one for one in still if f"moving:{one}" not in now.skipped)
     if now.switches and now.moves and len(still) > 1:
-        yield _each_moving(still), False
+        yield _each_moving(now, still), False
     for channel in now.queue:
         name = now.layout.driver(channel).name
         step = _driver(
@@ -224,14 +226,18 @@ def drivers(now: Situation) -> Steps:
             channel,
             f"Record {name} with a moving microphone",
             "one spot has dips of its own: level and bands go by the place",
-            f"plays pink noise through {name} alone while you move the microphone round both ears",
+            f"{_noise(now)} through {name} alone while you move the microphone round both ears",
             (Choice(name=f"Record {name}, moving", action=Record(channels=(channel,), method="moving")), SKIP),
         )
         values = {"optional": True, "state": "later" if now.moves else "not needed"}
         yield step.model_copy(update=values), channel in now.takes and now.takes[channel].moving
 
 
-def _each(key: str, name: str, channels: tuple[str, ...], why: str, place: str = "") -> Step:
+def _noise(now: Situation) -> str:
+    return "let the source play pink noise" if now.by_source else "plays pink noise"
+
+
+def _each(now: Situation, key: str, name: str, channels: tuple[str, ...], why: str, place: str = "") -> Step:
     """Several drivers in one go, each for itself."""
     at = f", {place.lower()}" if place else ""
     where = f"put the microphone there: {place}" if place else "leave the microphone where it is"
@@ -240,7 +246,8 @@ def _each(key: str, name: str, channels: tuple[str, ...], why: str, place: str =
         "",
         f"{name} in a row{at}",
         why,
-        f"{where}; plays a sweep through each driver alone, again where a noise spoils it",
+        f"{where}; {'the source plays the track' if now.by_source else 'plays a sweep'} through each driver alone, "
+        "again where a noise spoils it",
         (
             Choice(name=name, action=RecordEach(channels=channels, place=place)),
             Choice(name="Leave it out" if place else "One at a time", skips=True),
@@ -257,19 +264,19 @@ def _spots(now: Situation) -> Steps:
         missing = tuple(one for one in known if one in spot.missing)
         name = f"Record the other {len(missing)}" if 0 < len(missing) < len(known) else f"Record all {len(known)}"
         why = "a head moves: what suits one spot alone comes apart at the next"
-        step = _each(key, name, missing or known, why, spot.name)
+        step = _each(now, key, name, missing or known, why, spot.name)
         needless = left_out or (now.crossed and now.timed)
         yield step.model_copy(update={"optional": True, "state": "not needed" if needless else "later"}), not missing
         left_out = left_out or key in now.skipped
 
 
-def _each_moving(channels: tuple[str, ...]) -> Step:
+def _each_moving(now: Situation, channels: tuple[str, ...]) -> Step:
     step = _driver(
         "each-moving",
         "",
         "Record all with a moving microphone",
         "one spot has dips of its own",
-        "plays pink noise through each driver alone: move the microphone round both ears until the last has sounded",
+        f"{_noise(now)} through each driver alone: move the microphone round both ears until the last has sounded",
         (
             Choice(name="Record them, moving", action=RecordEach(channels=channels, method="moving")),
             Choice(name="One at a time", skips=True),
@@ -294,7 +301,7 @@ def _doubted(now: Situation, channel: str, one: InForce, worst: Trouble) -> Step
     if worst.kind in one.known:
         does = f"the take before had it too: {worst.tries}, or keep it and know it"
         return _driver(key, channel, f"Keep the take of {name}", why, does, (keep, again))
-    does = f"{worst.tries}; then plays the sweep through {name} once more"
+    does = f"{worst.tries}; then {name} is recorded once more"
     return _driver(key, channel, f"Record {name} again", why, does, (again, keep))
 
 

@@ -144,7 +144,8 @@ class Situation:
     """All facts that the plan is made of.
 
     `harmless` is the driver that a mistake costs least, `switches` whether drivers can be recorded one after another
-    without a hand, `moves` whether the microphone can be moved at all, `asks` whether it is a window's own, which a
+    without a hand, `by_source` whether the source plays what takes are made of,
+    `moves` whether the microphone can be moved at all, `asks` whether it is a window's own, which a
     person has to open there; `places` at how many of them every driver was recorded where it did not move, `spots`
     those that are worth recording too. `crossed` and `timed` say whether all ways that meet are crossed over, and
     whether delays were set at all; `beside` are the edits that bring rear and centre where they belong to the
@@ -168,6 +169,7 @@ class Situation:
     takes: Mapping[str, InForce]
     queue: tuple[str, ...]
     switches: bool = False
+    by_source: bool = False
     moves: bool = True
     asks: bool = False
     places: int = 0

@@ -82,7 +82,7 @@ def read_wires(recorded: FloatArray, rate: int) -> Wires:
         if peak >= CLIPPING:
             raise UnusableError(f"{which} clips: turn the source's volume or the input gain down")
     parts = schedule(rate)
-    piece, timing = _found(recorded, parts)
+    piece, timing = found_in(recorded, parts)
     return Wires(tuple(_wire(column, parts, timing, DISTORTED_DB) for column in piece.T), timing.drift)
 
 
@@ -91,7 +91,7 @@ def read_sound(recorded: FloatArray, rate: int) -> Wire:
     parts = schedule(rate)
     if 20 * np.log10(np.abs(recorded).max() + 1e-12) < LEAST_PEAK_DBFS:
         raise UnusableError("the microphone hears nothing: is the source playing, and the amplifier on?")
-    piece, timing = _found(recorded[:, None], parts)
+    piece, timing = found_in(recorded[:, None], parts)
     return _wire(piece[:, 0], parts, timing, np.inf)
 
 
@@ -100,8 +100,11 @@ LEAD_S, SEARCH_S = 0.05, 0.3
 the next one is not far."""
 
 
-def _found(recorded: FloatArray, parts: Schedule) -> tuple[FloatArray, Timing]:
-    """The recording from a little before the track on, and when the track was played in it."""
+def found_in(recorded: FloatArray, parts: Schedule) -> tuple[FloatArray, Timing]:
+    """A recording (n, wires) from a little before the track on, and when the track was played in it.
+
+    Raises UnusableError where it does not hold the track whole.
+    """
     rate = parts.sweep.rate
     lead = round(LEAD_S * rate)
     needed = parts.size - parts.markers[0]
@@ -143,20 +146,28 @@ def _wire(column: FloatArray, parts: Schedule, timing: Timing, most_distorted_db
     over = power_decibels(smooth_power(np.nan_to_num(found[BOTH]), GRID, 6)) - _noise(impulses[BOTH], at)
     if over.max() < LEAST_OVER_DB:
         raise UnusableError(f"no more than {max(over.max(), 0):.0f} dB over noise anywhere: turn the source up")
-    left, right, both = (_middle(one) for one in impulses)
-    if _distorted_db(both, at, parts) > most_distorted_db:
+    if _distorted_db(_middle(impulses[BOTH]), at, parts) > most_distorted_db:
         raise UnusableError(
             "the source distorts at this volume: turn it down, to three quarters or less, and try again"
         )
+    undisturbed(*impulses)
+    known = (over >= LEAST_OVER_DB) & ~outside
+    of_left, of_right, of_both = (np.where(known, one, np.nan) for one in found)
+    return Wire(of_left, of_right, of_both, np.where(known, over, -np.inf), float(decibels(np.abs(column)).max()))
+
+
+def undisturbed(left: Impulse, right: Impulse, both: Impulse) -> None:
+    """Refuse what was heard of the track's three sweeps where both sides together are not the sum of each alone.
+
+    Raises UnusableError.
+    """
+    left, right, both = (_middle(one) for one in (left, right, both))
     odd = np.array([np.mean((both.samples - left.samples - right.samples) ** 2), np.mean(both.samples**2)])
     if np.subtract(*power_decibels(odd)) > ODD_DB:
         raise UnusableError(
             "left and right together are not the sum of each alone: something else sounded while the track played (a "
             "chime, a voice); silence it and record again"
         )
-    known = (over >= LEAST_OVER_DB) & ~outside
-    of_left, of_right, of_both = (np.where(known, one, np.nan) for one in found)
-    return Wire(of_left, of_right, of_both, np.where(known, over, -np.inf), float(decibels(np.abs(column)).max()))
 
 
 def _middle(impulse: Impulse) -> Impulse:

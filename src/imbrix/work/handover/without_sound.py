@@ -13,7 +13,7 @@ from imbrix.work.takes.shelf import Take, takes
 
 KEPT_S = 1.0
 """So much of an impulse response is kept: longer than any room that sound is tuned in rings on."""
-METHODS = ("sweep", "file")
+METHODS = ("sweep", "file", "source")
 
 
 @dataclass(frozen=True)
@@ -29,7 +29,7 @@ def lightened(space: Workspace, slug: str) -> dict[int, Light]:
     """By take those that can do without their sound; what cannot be read, and what is no response, keeps it."""
     found: dict[int, Light] = {}
     for one in takes(space, slug):
-        if one.method in METHODS and one.acoustic and not sick(space, one):
+        if one.method in METHODS and one.has_impulse and not sick(space, one):
             try:
                 found[one.id] = Light(one.id, pack(_impulse(space, one)))
             except ImbrixError:

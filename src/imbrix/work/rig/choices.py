@@ -107,8 +107,9 @@ def _none_chosen() -> dict[Pointing, int | None]:
 class Rig(Value):
     """All choices and results. Inputs are counted from 0; `input_names` are the person's own.
 
-    `marker_output` says how the marker comes to its anchor: as the sweep to its driver, the processor changing over in
-    between, or on the second output of the device, which the person has wired to the anchor.
+    `plays` says what takes are made of: what the interface plays straight into the processor, or the track that the
+    source plays. `marker_output` says how the marker comes to its anchor: as the sweep to its driver, the processor
+    changing over in between, or on the second output of the device, which the person has wired to the anchor.
     """
 
     device: str = STANDIN
@@ -126,6 +127,7 @@ class Rig(Value):
     )
     output: int | None = None
     output_names: tuple[str, ...] = ("To the processor",)
+    plays: Literal["interface", "source"] = "interface"
     timing: Literal["loopback", "marker", "none"] = "loopback"
     anchor: str = ""
     marker_output: Literal["same", "second"] = "same"

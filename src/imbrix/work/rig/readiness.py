@@ -87,7 +87,10 @@ def ready_line(space: Workspace, slug: str = "") -> list[Part]:
     unanchored = now_set.timing == "marker" and not now_set.anchor
     takes_say = f"sweep of {now_set.sweep.length / now_set.rate:.1f} s"
     takes_say += f", {now_set.sweep.repeats} times" if now_set.sweep.repeats > 1 else ""
-    clock = {"loopback": "time by loopback", "marker": f"time by marker of {now_set.anchor}", "none": "no time kept"}
+    by_source = now_set.plays == "source"
+    named = {one.id: one.name for one in space.layout(slug).drivers} if slug else {}
+    anchor = named.get(now_set.anchor, now_set.anchor)
+    clock = {"loopback": "time by loopback", "marker": f"time by marker of {anchor}", "none": "no time kept"}
     jig_old = jig_stale(space)
     check, reference, level = now_set.check, now_set.reference, now_set.level
     bad = [line.what.lower() for line in check.lines if not line.good] if check else []
@@ -134,8 +137,12 @@ def ready_line(space: Workspace, slug: str = "") -> list[Part]:
         part(
             "takes",
             "Takes",
-            "missing" if unanchored else "set",
-            "a marker needs an anchor driver" if unanchored else f"{takes_say}, {clock[now_set.timing]}",
+            "missing" if unanchored and not by_source else "set",
+            f"played by the source, {f'time by {anchor}' if now_set.anchor else 'no time kept'}"
+            if by_source
+            else "a marker needs an anchor driver"
+            if unanchored
+            else f"{takes_say}, {clock[now_set.timing]}",
         ),
         part(
             "jig",

@@ -308,8 +308,9 @@ class Recorder:
                 blocks.append(both)
             count += block.shape[0]
             if clip and meters.clipped is not None:
+                louder = "the source's volume" if chosen.plays == "source" else "the output level"
                 raise UnusableError(
-                    f"{meters.clipped} clips at {count / rate:.1f} s: lower the input gain or the output level",
+                    f"{meters.clipped} clips at {count / rate:.1f} s: lower the input gain or {louder}",
                     "clipped",
                 )
             self.say(

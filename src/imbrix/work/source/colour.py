@@ -9,7 +9,7 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import Scene, predicted
-from imbrix.work.source.feeds import feeds
+from imbrix.work.source.feeds import Feed, feeds
 from imbrix.work.source.undo import after, heard
 
 
@@ -29,17 +29,22 @@ def colours(space: Workspace, slug: str, tune: Tune) -> dict[str, ComplexArray]:
     there = feeds(space, slug)
     if not there:
         return {}
-    does = {number: after(space, slug, one, tune) for number, one in there.items()}
     plain = np.ones(space.grid.size, dtype=complex)
-    level_db = np.mean([tone(does[n]).plateau_db for n in heard(space, slug) & does.keys() or does.keys()])
-    scaled: dict[int, ComplexArray] = {
-        n: np.where(np.isfinite(one), one / 10 ** (level_db / 20), plain) for n, one in does.items()
-    }
+    known = scaled(space, slug, there, tune)
+    does: dict[int, ComplexArray] = {n: np.where(np.isfinite(one), one, plain) for n, one in known.items()}
     inputs = processors.model(space, slug).inputs
     return {
         driver.id: sum(
-            (factor * scaled.get(n, plain) for n, factor in enumerate(sources(tune, driver, inputs), 1) if factor),
+            (factor * does.get(n, plain) for n, factor in enumerate(sources(tune, driver, inputs), 1) if factor),
             np.zeros(space.grid.size, dtype=complex),
         )
         for driver in space.layout(slug).drivers
     }
+
+
+def scaled(space: Workspace, slug: str, there: dict[int, Feed], tune: Tune) -> dict[int, ComplexArray]:
+    """By input what its feed does (n,) with what the input does in a tune, at the level of a signal that goes in here;
+    NaN where it is not known."""
+    does = {number: after(space, slug, one, tune) for number, one in there.items()}
+    level_db = np.mean([tone(does[n]).plateau_db for n in heard(space, slug) & does.keys() or does.keys()])
+    return {number: np.asarray(one / 10 ** (level_db / 20)) for number, one in does.items()}

@@ -44,10 +44,11 @@ class HeardFeed:
 
 def pink_wav(rate: int) -> bytes:
     """Pink noise, the same on both sides, as a WAV file of 16 bit, without a seam. Raises ConflictError."""
-    return as_wav(_pink, rate)
+    return as_wav(pink, rate)
 
 
-def _pink(rate: int) -> FloatArray:
+def pink(rate: int) -> FloatArray:
+    """Pink noise (n, 2), the same on both sides."""
     return shaped_noise(PERIOD, rate, LEVEL_DBFS, channels=2)
 
 
@@ -77,7 +78,7 @@ def start(recorder: Recorder, slug: str, number: int, window: str = "") -> None:
         return False
 
     def job() -> None:
-        with suppress(Stopped), clipped(space, slug, _pink(RATE), {used[0]: number}):
+        with suppress(Stopped), clipped(space, slug, pink(RATE), {used[0]: number}):
             recorder.play(
                 Looped(np.zeros(4096), LONGEST_S * rate), inputs=used, on_block=on_block, clip=False, goes_on=True
             )

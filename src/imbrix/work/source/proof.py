@@ -7,7 +7,6 @@ from imbrix.core.signal.signal import ComplexArray, Looped
 from imbrix.core.source import track
 from imbrix.core.source.wires import Wire, read_sound
 from imbrix.core.tune.tune import Tune, measuring
-from imbrix.standins.head_unit import RATE
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import scene, summed
@@ -16,8 +15,9 @@ from imbrix.work.processor.link import read_back
 from imbrix.work.rig import choices, corrections, rig
 from imbrix.work.sound.recorder import Recorder
 from imbrix.work.source.colour import predicted_through
-from imbrix.work.source.recording import ROUNDS
-from imbrix.work.takes.shelf import Details, keep
+from imbrix.work.source.recording import ROUNDS, played
+from imbrix.work.takes.recording import Kept, TakeJob, start_take
+from imbrix.work.takes.shelf import Details, Purpose, keep
 from imbrix.work.tune.revisions import head
 
 MATCHED_HZ = (200.0, 5000.0)
@@ -25,31 +25,37 @@ MATCHED_HZ = (200.0, 5000.0)
 
 def start(recorder: Recorder, slug: str, channels: tuple[str, ...], note: str = "") -> None:
     """Record those channels at the microphone while the source plays the track. Raises ConflictError, NotHereError."""
+    start_take(recorder, slug, whole_take(recorder, slug, channels, "proof", note), channels, "proof")
+
+
+def whole_take(
+    recorder: Recorder,
+    slug: str,
+    channels: tuple[str, ...],
+    purpose: Purpose,
+    note: str = "",
+    inverting: tuple[str, ...] = (),
+) -> TakeJob:
+    """A take of several channels, made ready to be recorded at the microphone while the source plays the track; some of
+    them the other way round than they are set. Raises ConflictError, NotHereError."""
     space = recorder.space
-    through = _through(space, slug, channels)
+    through = going_through_source(space, slug, channels, inverting)
     if rig.rig(space).device == choices.FILE:
         raise ConflictError("with files there is nothing to listen to: choose a sound card")
     rate = space.interface.rate
     size = round(ROUNDS * track.schedule(rate).size)
 
-    def job() -> None:
-        simulated = rig.standin(space)
-        with measuring_through(space, slug, through):
-            if simulated:
-                simulated.track, simulated.source_plays = track.track(RATE), True
-            try:
-                recorded = recorder.play(Looped(np.zeros(4096), size))
-            finally:
-                if simulated:
-                    simulated.source_plays = False
+    def take() -> Kept:
+        with measuring_through(space, slug, through), played(space, track.track):
+            recorded = recorder.play(Looped(np.zeros(4096), size))
         recorder.computing()
-        take_id = _keep(space, slug, channels, through, read_sound(recorded[:, 0], rate), rate, note)
-        recorder.say(stage="kept", take_id=take_id, result={"doubt": False})
+        heard = read_sound(recorded[:, 0], rate)
+        return Kept(_keep(space, slug, channels, purpose, through, heard, rate, note))
 
-    recorder.start("take", job, project=slug, channels=channels, purpose="proof")
+    return take
 
 
-def _through(space: Workspace, slug: str, channels: tuple[str, ...]) -> Tune:
+def going_through_source(space: Workspace, slug: str, channels: tuple[str, ...], inverting: tuple[str, ...]) -> Tune:
     """What the processor holds, its inputs with it: it is the source that they straighten."""
     layout = space.layout(slug)
     for channel in channels:
@@ -58,27 +64,32 @@ def _through(space: Workspace, slug: str, channels: tuple[str, ...]) -> Tune:
         raise ConflictError("no channel is chosen: there is nothing to record")
     now = read_back(space, slug, head(space, slug).tune)
     alone = measuring(now, layout, set(channels)).model_copy(update={"inputs": now.inputs})
+    for name in inverting:
+        alone = alone.with_channel(name, inverted=not alone.channels[name].inverted)
     return processors.playable(space, slug, alone)
 
 
 def _keep(
-    space: Workspace, slug: str, channels: tuple[str, ...], through: Tune, heard: Wire, rate: int, note: str
+    space: Workspace,
+    slug: str,
+    channels: tuple[str, ...],
+    purpose: Purpose,
+    through: Tune,
+    heard: Wire,
+    rate: int,
+    note: str,
 ) -> int:
     """Keep what was heard of both sides together, its level matched to what is predicted: the volume knob of the source
     decides that."""
     chosen = rig.rig(space)
     values = heard.both
     shown = values if chosen.correction is None else values / corrections.on_grid(space, chosen.correction)
-    now = scene(space, slug)
-    whole = summed(now, predicted_through(space, slug, now, through), through, set(channels)) if now.ids else None
-    if whole is not None:
-        inside = np.isfinite(shown) & (space.grid > MATCHED_HZ[0]) & (space.grid < MATCHED_HZ[1])
-        values = values * _power_ratio(whole[inside], shown[inside])
+    values = values * matching(space, slug, channels, through, shown)
     return keep(
         space,
         slug,
         channels=channels,
-        purpose="proof",
+        purpose=purpose,
         method="source",
         timed=False,
         through=through,
@@ -90,6 +101,16 @@ def _keep(
         details=Details(device=chosen.device, correction=chosen.correction, pointing=chosen.pointing),
         note=note or "played by the source",
     )
+
+
+def matching(space: Workspace, slug: str, channels: tuple[str, ...], through: Tune, shown: ComplexArray) -> float:
+    """The factor by which what was heard (n,) of some channels gets as loud as it is predicted."""
+    now = scene(space, slug)
+    whole = summed(now, predicted_through(space, slug, now, through), through, set(channels)) if now.ids else None
+    if whole is None:
+        return 1.0
+    inside = np.isfinite(shown) & (space.grid > MATCHED_HZ[0]) & (space.grid < MATCHED_HZ[1])
+    return _power_ratio(whole[inside], shown[inside])
 
 
 def _power_ratio(one: ComplexArray, other: ComplexArray) -> float:

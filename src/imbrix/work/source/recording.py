@@ -58,6 +58,21 @@ def clipped(space: Workspace, slug: str, sound: FloatArray, leads: Mapping[int, 
         simulated.leads = {}
 
 
+@contextmanager
+def played(space: Workspace, make: Callable[[int], FloatArray]) -> Iterator[None]:
+    """With the stand-in for a while: its source plays a sound (n, 2), made at a rate, into the processor by all its
+    wires. A real source is made to play by a person."""
+    simulated = rig.standin(space)
+    if simulated is None:
+        yield
+        return
+    simulated.track, simulated.source_plays = make(RATE), True
+    try:
+        yield
+    finally:
+        simulated.source_plays = False
+
+
 def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], note: str = "") -> None:
     """Record one or two wires, those of the processor's inputs named (from 1). Raises ConflictError."""
     space = recorder.space

@@ -146,6 +146,7 @@ def situation(space: Workspace, slug: str, progress: Progress) -> Situation:
         },
         queue=tuple(turn.channel for turn in round_.turns),
         switches=switches,
+        by_source=chosen.plays == "source",
         moves=moves,
         asks=chosen.device == choices.BROWSER,
         spots=_spots(space, slug, all_takes) if switches and moves else (),

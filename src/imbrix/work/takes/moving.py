@@ -7,7 +7,7 @@ import numpy as np
 from imbrix.core.errors import ConflictError, UnusableError
 from imbrix.core.measure.moving import MovingAverage, MovingSettings, Running, window_power
 from imbrix.core.measure.stimuli import shaped_noise
-from imbrix.core.signal.signal import FloatArray, Looped
+from imbrix.core.signal.signal import FloatArray, Looped, Samples
 from imbrix.core.signal.smoothing import smooth
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
@@ -18,10 +18,17 @@ from imbrix.work.takes import rounds
 from imbrix.work.takes.recording import Kept, TakeJob, conditions, going_through
 from imbrix.work.takes.shelf import Details, Purpose, keep
 
+LEAST_AVERAGES = 10
+"""Fewer mean nothing."""
+
 
 def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str = "") -> None:
     """Begin a moving-microphone take: the quiet first, then pink noise until enough averages, or until stopped."""
-    take = moving_take(recorder, slug, channels, purpose, note)
+    start_walk(recorder, slug, moving_take(recorder, slug, channels, purpose, note), channels, purpose)
+
+
+def start_walk(recorder: Recorder, slug: str, take: TakeJob, channels: tuple[str, ...], purpose: Purpose) -> None:
+    """Begin a moving-microphone take that was made ready, after the rig's countdown. Raises ConflictError."""
     countdown_s = rig.rig(recorder.space).sweep.countdown_s
 
     def job() -> None:
@@ -48,47 +55,72 @@ def moving_take(
 
     def take() -> Kept:
         pink = shaped_noise(settings.size, settings.rate, settings.level_db)[:, 0]
-        expected = window_power(pink, settings)
-        quiet = MovingAverage(settings, expected)
-        loud = MovingAverage(settings, expected)
-        ended = False
-
-        def hear(average: MovingAverage) -> Callable[[FloatArray], bool]:
-            def on_block(block: FloatArray) -> bool:
-                if average.feed(block[:, 0]) and average is loud:
-                    now = average.running()
-                    assert now is not None
-                    recorder.say(
-                        averages=now.count, change_db=now.change_db, done=min(1.0, now.count / settings.averages)
-                    )
-                    recorder.growing = Growing(now.count, channels, now)
-                return average.count >= (1 if average is quiet else settings.averages)
-
-            return on_block
-
+        walk = Walk(recorder, settings, channels)
         with measuring_through(space, slug, through):
-            recorder.play(np.zeros(settings.size), on_block=hear(quiet))
-            sound = Looped(pink, settings.samples + settings.size)
-            try:
-                recorder.play(sound, moving=True, on_block=hear(loud))
-            except Stopped:
-                # Space ends a moving take: what was averaged is kept when it is enough to mean something.
-                if loud.count < 10:
-                    raise
-                ended = True
-        recorder.stopping.clear()
-        recorder.computing()
-        result, noise = loud.running(), quiet.running()
-        assert result is not None
-        recorder.say(averages=result.count)
-        return Kept(
-            _keep_moving(space, slug, channels, purpose, through, result, noise, note, settings, made_under), ended
+            walk.listen_to_the_quiet()
+            walk.go(Looped(pink, settings.samples + settings.size))
+        take_id = keep_moving(
+            space, slug, channels, purpose, through, walk.ended_with(), walk.noise, note, settings, made_under
         )
+        return Kept(take_id, walk.ended)
 
     return take
 
 
-def _keep_moving(
+class Walk:
+    """What is averaged while the microphone goes round, and of the quiet before it."""
+
+    def __init__(self, recorder: Recorder, settings: MovingSettings, channels: tuple[str, ...]) -> None:
+        pink = shaped_noise(settings.size, settings.rate, settings.level_db)[:, 0]
+        expected = window_power(pink, settings)
+        self._recorder, self._settings, self._channels = recorder, settings, channels
+        self._quiet, self._loud = MovingAverage(settings, expected), MovingAverage(settings, expected)
+        self.ended = False
+        """Whether a person ended it before its time."""
+
+    @property
+    def noise(self) -> Running | None:
+        return self._quiet.running()
+
+    def listen_to_the_quiet(self) -> None:
+        """Raises Stopped."""
+
+        def on_block(block: FloatArray) -> bool:
+            self._quiet.feed(block[:, 0])
+            return self._quiet.count >= 1
+
+        self._recorder.play(np.zeros(self._settings.size), on_block=on_block)
+
+    def go(self, sound: Samples) -> None:
+        """Play a sound until enough is averaged. Raises Stopped where it ended before it means anything."""
+        try:
+            self._recorder.play(sound, moving=True, on_block=self._hear)
+        except Stopped:
+            # Space ends a moving take: what was averaged is kept when it is enough to mean something.
+            if self._loud.count < LEAST_AVERAGES:
+                raise
+            self.ended = True
+
+    def _hear(self, block: FloatArray) -> bool:
+        enough = self._settings.averages
+        if self._loud.feed(block[:, 0]):
+            now = self._loud.running()
+            assert now is not None
+            self._recorder.say(averages=now.count, change_db=now.change_db, done=min(1.0, now.count / enough))
+            self._recorder.growing = Growing(now.count, self._channels, now)
+        return self._loud.count >= enough
+
+    def ended_with(self) -> Running:
+        """What was averaged, when the walk is over."""
+        self._recorder.stopping.clear()
+        self._recorder.computing()
+        result = self._loud.running()
+        assert result is not None
+        self._recorder.say(averages=result.count)
+        return result
+
+
+def keep_moving(
     space: Workspace,
     slug: str,
     channels: tuple[str, ...],
@@ -99,7 +131,9 @@ def _keep_moving(
     note: str,
     settings: MovingSettings,
     made_under: dict[str, object],
+    bare_of: Callable[[FloatArray], FloatArray] = lambda values: values,
 ) -> int:
+    """Judge an average and keep it; `bare_of` takes out of its magnitudes (n,) what is not the system's."""
     over = np.full(space.grid.size, 120.0)
     if noise is not None:
         loud, quiet = (smooth(np.nan_to_num(one.power), space.grid, 3) for one in (result, noise))
@@ -110,7 +144,7 @@ def _keep_moving(
             "another input is chosen",
             "muted",
         )
-    values = np.where(over >= 6, np.sqrt(result.power), np.nan)
+    values = bare_of(np.where(over >= 6, np.sqrt(result.power), np.nan))
     details = Details(
         length=settings.size,
         level_db=settings.level_db,

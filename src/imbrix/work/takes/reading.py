@@ -16,6 +16,7 @@ from imbrix.core.measure.sweep import deconvolve
 from imbrix.core.signal import response
 from imbrix.core.signal.measures import usable_band, without_filters
 from imbrix.core.signal.signal import ComplexArray, FloatArray, Impulse, ratio
+from imbrix.core.source.heard import read_heard
 from imbrix.core.system.layout import Driver
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import NOMINAL_FULL_SCALE, Workspace
@@ -50,7 +51,7 @@ def mended(space: Workspace, details: Details, method: Method, timed: bool, show
     """A reading with the microphone's correction and the interface's own response divided out, and its level set."""
     if method in ("text", "impulse"):
         return shows
-    values = shows.response
+    values = shows.response * ratio(details.matched_db)
     if details.correction is not None:
         values = values / corrections.on_grid(space, details.correction)
     if details.check is not None:
@@ -84,11 +85,15 @@ def _mended_impulse(space: Workspace, one: Take) -> Impulse:
             adds *= np.interp(at, space.grid, own.real) + 1j * np.interp(at, space.grid, own.imag)
     if one.details.full_scale_db_spl is not None:
         adds /= ratio(one.details.full_scale_db_spl - NOMINAL_FULL_SCALE)
+    adds /= ratio(one.details.matched_db)
     samples = scipy.fft.irfft(scipy.fft.rfft(shows.samples) / adds, shows.samples.size)
     return Impulse(samples, shows.rate, shows.zero)
 
 
 def _read(one: Take, data: dict[str, FloatArray], rate: int) -> Reading:
+    if one.method == "source" and "source" in data:
+        sides = data["source"][::2] + 1j * data["source"][1::2]
+        return read_heard(data["microphone"], rate, sides[0], sides[1] if len(sides) > 1 else None).driver
     if one.method in ("text", "moving", "average", "source"):
         values = data["response"][0] + 1j * data["response"][1]
         silent = Impulse(np.zeros(2), rate)

@@ -68,6 +68,11 @@ def start_sweep(
     Raises ConflictError, NotHereError, InvalidError.
     """
     take = sweep_take(recorder, slug, channels, purpose, note, angle, inverting)
+    start_take(recorder, slug, take, channels, purpose)
+
+
+def start_take(recorder: Recorder, slug: str, take: TakeJob, channels: tuple[str, ...], purpose: Purpose) -> None:
+    """Begin a take that was made ready, after the rig's countdown. Raises ConflictError."""
     countdown_s = rig.rig(recorder.space).sweep.countdown_s
 
     def job() -> None:
@@ -108,7 +113,7 @@ def sweep_take(
 
     def take() -> Kept:
         recorded = (
-            _waited(recorder, slug, through)
+            waited(recorder, slug, through, "Play the file through this driver and bring the recording back.")
             if chosen.device == choices.FILE
             else _played(recorder, slug, parts, through)
         )
@@ -118,15 +123,6 @@ def sweep_take(
         )
 
     return take
-
-
-def start_null(recorder: Recorder, slug: str, seam_id: str, note: str = "") -> None:
-    """Begin a take of a seam with its upper way inverted, which is put back: where both add up it shows a null.
-
-    Raises as `start_sweep` does.
-    """
-    seam = recorder.space.layout(slug).seam(seam_id)
-    start_sweep(recorder, slug, (*seam.lowers, *seam.uppers), "null", note, inverting=seam.uppers)
 
 
 def going_through(space: Workspace, slug: str, channels: tuple[str, ...], purpose: Purpose) -> Tune:
@@ -198,14 +194,14 @@ def on_second_output(space: Workspace) -> bool:
     return True
 
 
-def _waited(recorder: Recorder, slug: str, through: Tune) -> FloatArray:
-    """With the file device: the processor is set, and the recording is waited for."""
+def waited(recorder: Recorder, slug: str, through: Tune, asks: str) -> FloatArray:
+    """With the file device: the processor is set, and the recording that it `asks` for is waited for."""
     recorder.brought = None
     recorder.arrived.clear()
     if recorder.stopping.is_set():
         raise Stopped
     with measuring_through(recorder.space, slug, through):
-        recorder.say(stage="waiting", message="Play the file through this driver and bring the recording back.")
+        recorder.say(stage="waiting", message=asks)
         recorder.arrived.wait()
         if recorder.stopping.is_set() or recorder.brought is None:
             raise Stopped
@@ -260,7 +256,7 @@ def keep_sweep(
     bare = shows.response
     if purpose == "driver":
         bare = without_filters(bare, processors.predictor(space, slug).through(through, channels[:1])[0])
-        before = _there_before(space, slug, channels[0], details.position)
+        before = there_before(space, slug, channels[0], details.position)
         if before is not None and not angle:
             low, high = band(space, slug, before)
             same_clock = before.timed and before.clock == (details.clock or "loopback") and shows.timed
@@ -289,7 +285,7 @@ def keep_sweep(
     return take_id
 
 
-def _there_before(space: Workspace, slug: str, channel: str, place: str) -> Take | None:
+def there_before(space: Workspace, slug: str, channel: str, place: str) -> Take | None:
     """The take in force of a driver, or the newest one of a place where that is of another."""
     force = forces(space, slug).get(channel)
     if force is None or force.take.details.position == place:

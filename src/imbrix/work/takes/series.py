@@ -1,7 +1,7 @@
 """A series: several drivers recorded one after another, without a hand between them."""
 
 import logging
-from typing import Literal
+from typing import Literal, Protocol
 
 from imbrix.core.errors import ConflictError, GapError, InvalidError, UnusableError
 from imbrix.core.evidence.verdict import PASSING
@@ -9,22 +9,31 @@ from imbrix.work.processor import typed
 from imbrix.work.rig import choices, rig
 from imbrix.work.sound.recorder import Recorder, Stopped
 from imbrix.work.takes import rounds
-from imbrix.work.takes.moving import moving_take
 from imbrix.work.takes.recording import Kept, TakeJob, doubted, sweep_take
+from imbrix.work.takes.shelf import Purpose
 
 LOG = logging.getLogger("imbrix.sound")
+
+
+class Maker(Protocol):
+    """Makes a take of a driver ready, at a place of the microphone."""
+
+    def __call__(
+        self, recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str = "", *, place: str
+    ) -> TakeJob: ...
 
 
 def start_series(
     recorder: Recorder,
     slug: str,
     channels: tuple[str, ...],
-    method: Literal["sweep", "moving"] = "sweep",
+    make: Maker = sweep_take,
     note: str = "",
     place: str = "",
+    kind: Literal["take", "moving"] = "take",
 ) -> None:
     """Begin one take of each of some drivers, in their order, at a `place` of the microphone or where the rig says;
-    without any named, of those that wait in the round.
+    without any named, of those that wait in the round. `make` makes each of them ready.
 
     What passed by (a door, a lorry) or was lost (a buffer) makes a take doubtful, not the driver: it is recorded once
     more at once. What is kept stays kept, however the series ends. Raises as `start_sweep` and `start_moving` do,
@@ -41,7 +50,6 @@ def start_series(
     if len(set(channels)) < len(channels):
         raise InvalidError("a series records every driver once")
     channels = channels or rounds.waiting(rounds.current(space, slug))
-    make = moving_take if method == "moving" else sweep_take
     takes = [make(recorder, slug, (one,), "driver", note, place=place) for one in channels]
     names = {one.id: one.name for one in space.layout(slug).drivers}
     by_files = chosen.device == choices.FILE
@@ -90,7 +98,6 @@ def start_series(
         doubt = any(doubted(space, slug, one.id) for one in kept.values())
         recorder.say(stage="kept", message=" ".join(said), result={"doubt": doubt})
 
-    kind: Literal["moving", "take"] = "moving" if method == "moving" else "take"
     turns = len(channels)
     recorder.start(kind, job, project=slug, channels=channels[:1], purpose="driver", place=place, turns=turns)
 

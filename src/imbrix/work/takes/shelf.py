@@ -89,6 +89,8 @@ class Details(Value):
     feeds: tuple[int, ...] = ()
     """Of a recording of a source's wires: the processor's inputs (from 1) that they lead to."""
     angle: float | None = None
+    matched_db: float = 0.0
+    """Of a take that a source played: what brings its anchor to the level that it had before."""
     processor_rate: int = 48_000
 
     def schedule(self, rate: int) -> Schedule:
@@ -142,7 +144,8 @@ class Take:
     @property
     def has_impulse(self) -> bool:
         """Whether it can be seen in time."""
-        return self.acoustic and self.method in ("sweep", "file", "impulse")
+        by_source = self.method == "source" and self.purpose == "driver"
+        return self.acoustic and (by_source or self.method in ("sweep", "file", "impulse"))
 
     @property
     def acoustic(self) -> bool:

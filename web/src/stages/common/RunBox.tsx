@@ -47,8 +47,9 @@ export function RunBox({ work, progress }: { work: Work; progress: Progress }) {
   const file = useFile();
   useTick(progress);
   const series = progress.turns > 1;
+  const bySource = project.rig.plays === 'source';
   const what = [
-    KINDS[progress.kind],
+    bySource && progress.kind === 'take' ? 'Track of the source' : KINDS[progress.kind],
     ...(progress.channels.length ? [namesOf(project, progress.channels)] : []),
     ...(series ? [`${Math.max(progress.turn, 1)} of ${progress.turns}`] : []),
     ...(progress.place ? [progress.place] : []),
@@ -87,10 +88,15 @@ export function RunBox({ work, progress }: { work: Work; progress: Progress }) {
       {progress.stage === 'waiting' ? (
         <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1, fontSize: 12.5 }}>
           <span>
-            The processor is set for this take. Play the file through its input, record it, and bring the recording
-            back.
+            {bySource
+              ? 'The processor is set for this take. Let the source play the track, record it, and bring the recording.'
+              : 'The processor is set for this take. Play the file through its input, record it, and bring the ' +
+                'recording back.'}
           </span>
-          <Button variant="outlined" href={`/api/projects/${slug}/stimulus.wav`} download>
+          <Button
+            variant="outlined"
+            href={bySource ? `/api/projects/${slug}/source/track.wav` : `/api/projects/${slug}/stimulus.wav`}
+            download>
             1 · Download what to play
           </Button>
           <Button variant="contained" onClick={() => file.ask()}>

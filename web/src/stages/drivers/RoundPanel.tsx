@@ -23,12 +23,22 @@ import { Verdict } from '../common/Verdict';
 import { hueOf } from '../../ui/theme';
 import { InARow } from './InARow';
 
+const BY_SOUND_CARD: { value: Round['method']; text: string }[] = [
+  { value: 'sweep', text: 'Sweep, microphone still' },
+  { value: 'moving', text: 'Pink noise, microphone moving' },
+];
+const BY_SOURCE: { value: Round['method']; text: string }[] = [
+  { value: 'sweep', text: 'Source: track, microphone still' },
+  { value: 'moving', text: 'Source: pink noise, microphone moving' },
+];
+
 export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
   const { project, slug, act, record, recording, onRig } = work;
   const { progress, note, angle, set } = usePick('progress', 'note', 'angle', 'set');
   const [dragged, setDragged] = useState<string | null>(null);
   const path = { params: { path: { slug } } };
   const { turns, method } = project.round;
+  const bySource = project.rig.plays === 'source';
   const put = (values: Partial<Round>) =>
     void act(() =>
       settled(client.PUT('/api/projects/{slug}/round', { ...path, body: { ...project.round, ...values } })),
@@ -116,10 +126,7 @@ export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
               label="Method"
               hideLabel
               value={method}
-              options={[
-                { value: 'sweep', text: 'Sweep, microphone still' },
-                { value: 'moving', text: 'Pink noise, microphone moving' },
-              ]}
+              options={bySource ? BY_SOURCE : BY_SOUND_CARD}
               onChange={(value) => put({ method: value })}
             />
             <IconButton

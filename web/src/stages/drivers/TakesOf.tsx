@@ -26,10 +26,15 @@ const METHODS: Record<string, string> = {
   file: 'recording brought in',
   impulse: 'impulse brought in',
   text: 'curve brought in',
+  source: 'through the source',
   average: 'average',
 };
 
 const COLOURS = ['green', 'blue', 'clay', 'rose', 'ochre', 'grey'];
+
+/** By what the time of a take is kept. */
+const clockWords = (of: string) =>
+  of === 'loopback' ? 'by loopback' : of.startsWith('source:') ? 'by the anchor' : 'by marker';
 
 export function TakesOf({ work, driver }: { work: Work; driver: Driver }) {
   const { project, slug, act } = work;
@@ -136,10 +141,7 @@ export function TakesOf({ work, driver }: { work: Work; driver: Driver }) {
             {open.evidence.repeat_db !== null && (
               <Figure name="Repeats differ by" value={`${plain(open.evidence.repeat_db, 0)} dB`} />
             )}
-            <Figure
-              name="Time"
-              value={!open.timed ? 'not kept' : open.clock === 'loopback' ? 'by loopback' : 'by marker'}
-            />
+            <Figure name="Time" value={!open.timed ? 'not kept' : clockWords(open.clock)} />
             {open.evidence.drift_ppm !== null && (
               <Figure name="Clock drift, taken out" value={`${signed(open.evidence.drift_ppm)} ppm`} />
             )}

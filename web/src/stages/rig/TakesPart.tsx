@@ -1,6 +1,7 @@
 /** How takes are made: the sweep, the time between takes, the moving microphone, and where the microphone is held. */
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
+import type { Rig } from '../../api/types';
 import { Choice, NumberField } from '../../ui/Field';
 import { Row, Section } from '../../ui/Panel';
 import { WINDOWS } from '../common/averaging';
@@ -16,93 +17,55 @@ const TIMINGS = [
   { value: 'marker', text: 'Marker' },
   { value: 'none', text: 'Not at all' },
 ] as const;
+const PLAYERS = [
+  { value: 'interface', text: 'The sound card, straight into the processor' },
+  { value: 'source', text: 'The source: its track goes in by its wires' },
+] as const;
 const OVERLAPS = [0, 0.5, 0.75, 0.875];
 
 export function TakesPart({ work }: StageProps) {
   const { project } = work;
   const { rig } = project;
-  const { sweep, moving } = rig;
+  const { moving } = rig;
+  const bySource = rig.plays === 'source';
   const change = useRigChange(work);
-  const onSweep = (values: Partial<typeof sweep>) => change({ sweep: { ...sweep, ...values } });
   const onMoving = (values: Partial<typeof moving>) => change({ moving: { ...moving, ...values } });
-  const seconds = (samples: number) => `${(samples / rig.rate).toFixed(samples / rig.rate < 10 ? 1 : 0)} s`;
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1.25, overflowY: 'auto', minHeight: 0 }}>
-      <Section title="Sweep">
-        <Row>
-          <NumberField
-            label="From"
-            unit="Hz"
-            value={sweep.low_hz}
-            step={1 / 3}
-            factor
-            min={1}
-            max={sweep.high_hz / 2}
-            digits={0}
-            onCommit={(value) => onSweep({ low_hz: value })}
-          />
-          <NumberField
-            label="to"
-            unit="Hz"
-            value={sweep.high_hz}
-            step={1 / 12}
-            factor
-            min={sweep.low_hz * 2}
-            max={rig.rate / 2}
-            digits={0}
-            onCommit={(value) => onSweep({ high_hz: value })}
-          />
-        </Row>
-        <Row>
-          <Choice
-            label="Length"
-            value={sweep.length}
-            options={LENGTHS.map((n) => ({ value: n, text: seconds(n) }))}
-            onChange={(value) => onSweep({ length: value })}
-          />
-          <NumberField
-            label="Repeats"
-            value={sweep.repeats}
-            step={1}
-            min={1}
-            max={32}
-            digits={0}
-            onCommit={(value) => onSweep({ repeats: Math.round(value) })}
-          />
-        </Row>
-        <Row>
-          <NumberField
-            label="Level"
-            unit="dBFS"
-            value={sweep.level_db}
-            step={1}
-            min={-80}
-            max={0}
-            digits={0}
-            onCommit={(value) => onSweep({ level_db: value })}
-          />
-          <NumberField
-            label="Countdown"
-            unit="s"
-            value={sweep.countdown_s}
-            step={1}
-            min={0}
-            max={60}
-            digits={0}
-            onCommit={(value) => onSweep({ countdown_s: Math.round(value) })}
-          />
-        </Row>
+      <Section title="What plays">
+        <Choice
+          label="Takes are played by"
+          hideLabel
+          value={rig.plays}
+          options={[...PLAYERS]}
+          onChange={(value) => change({ plays: value })}
+        />
+        {bySource && (
+          <Typography sx={{ fontSize: 12, mt: 0.5 }} color="text.secondary">
+            Let it play the track while a take is made, as loud as when its wires were recorded: what it does is divided
+            out. The driver hears the left side alone, the anchor, which keeps the time, the right one.
+          </Typography>
+        )}
       </Section>
+      {bySource ? (
+        <Section title="Before a take">
+          <Countdown rig={rig} change={change} />
+        </Section>
+      ) : (
+        <SweepSection rig={rig} change={change} />
+      )}
       <Section title="Time between takes">
         <Row>
+          {!bySource && (
+            <Choice
+              label="Kept by"
+              value={rig.timing}
+              options={[...TIMINGS]}
+              onChange={(value) => change({ timing: value })}
+            />
+          )}
           <Choice
-            label="Kept by"
-            value={rig.timing}
-            options={[...TIMINGS]}
-            onChange={(value) => change({ timing: value })}
-          />
-          <Choice
-            label="Anchor of the marker"
+            label={bySource ? 'Kept by the anchor' : 'Anchor of the marker'}
             value={rig.anchor}
             options={[
               { value: '', text: 'none' },
@@ -111,7 +74,7 @@ export function TakesPart({ work }: StageProps) {
             onChange={(value) => change({ anchor: value })}
           />
         </Row>
-        {rig.timing === 'marker' && rig.device !== 'stand-in' && (
+        {!bySource && rig.timing === 'marker' && rig.device !== 'stand-in' && (
           <>
             <Choice
               label="The marker comes"
@@ -135,7 +98,7 @@ export function TakesPart({ work }: StageProps) {
           <Choice
             label="Transform"
             value={moving.size}
-            options={SIZES.map((n) => ({ value: n, text: `${n.toLocaleString('en')} · ${seconds(n)}` }))}
+            options={SIZES.map((n) => ({ value: n, text: `${n.toLocaleString('en')} · ${lasting(n, rig.rate)}` }))}
             onChange={(value) => onMoving({ size: value })}
           />
           <NumberField
@@ -166,5 +129,91 @@ export function TakesPart({ work }: StageProps) {
       <Nearest work={work} />
       <Positions rig={rig} fixed={project.place.spots} onChange={change} />
     </Box>
+  );
+}
+
+const lasting = (samples: number, rate: number) => `${(samples / rate).toFixed(samples / rate < 10 ? 1 : 0)} s`;
+
+interface SweepProps {
+  rig: Rig;
+  change: ReturnType<typeof useRigChange>;
+}
+
+function SweepSection({ rig, change }: SweepProps) {
+  const { sweep } = rig;
+  const onSweep = (values: Partial<typeof sweep>) => change({ sweep: { ...sweep, ...values } });
+  return (
+    <Section title="Sweep">
+      <Row>
+        <NumberField
+          label="From"
+          unit="Hz"
+          value={sweep.low_hz}
+          step={1 / 3}
+          factor
+          min={1}
+          max={sweep.high_hz / 2}
+          digits={0}
+          onCommit={(value) => onSweep({ low_hz: value })}
+        />
+        <NumberField
+          label="to"
+          unit="Hz"
+          value={sweep.high_hz}
+          step={1 / 12}
+          factor
+          min={sweep.low_hz * 2}
+          max={rig.rate / 2}
+          digits={0}
+          onCommit={(value) => onSweep({ high_hz: value })}
+        />
+      </Row>
+      <Row>
+        <Choice
+          label="Length"
+          value={sweep.length}
+          options={LENGTHS.map((n) => ({ value: n, text: lasting(n, rig.rate) }))}
+          onChange={(value) => onSweep({ length: value })}
+        />
+        <NumberField
+          label="Repeats"
+          value={sweep.repeats}
+          step={1}
+          min={1}
+          max={32}
+          digits={0}
+          onCommit={(value) => onSweep({ repeats: Math.round(value) })}
+        />
+      </Row>
+      <Row>
+        <NumberField
+          label="Level"
+          unit="dBFS"
+          value={sweep.level_db}
+          step={1}
+          min={-80}
+          max={0}
+          digits={0}
+          onCommit={(value) => onSweep({ level_db: value })}
+        />
+        <Countdown rig={rig} change={change} />
+      </Row>
+    </Section>
+  );
+}
+
+function Countdown({ rig, change }: SweepProps) {
+  const { sweep } = rig;
+  return (
+    <NumberField
+      label="Countdown"
+      unit="s"
+      value={sweep.countdown_s}
+      step={1}
+      min={0}
+      max={60}
+      digits={0}
+      onCommit={(value) => change({ sweep: { ...sweep, countdown_s: Math.round(value) } })}
+    />
   );
 }
