@@ -47,6 +47,16 @@ def test_each_trouble_has_its_name_its_evidence_and_what_to_try(values: dict, fo
     assert said[0].tries
 
 
+def test_a_low_driver_may_come_later_and_one_other_alone_says_little() -> None:
+    """A mode of 38 Hz rings for tens of milliseconds: the peak of its envelope says little of the way."""
+    late = CLEAN.model_copy(update={"arrival_ms": 17.0})
+    assert kinds(late, others_ms=(2.5, 3.0, 4.4)) == ["delay"]
+    assert kinds(late, Kind.SUB, others_ms=(2.5, 3.0, 4.4)) == []
+    assert kinds(CLEAN, others_ms=(17.0,)) == kinds(CLEAN, others_ms=(3.5, 17.0)) == []
+    far = CLEAN.model_copy(update={"arrival_ms": 35.0})
+    assert kinds(far, Kind.SUB, others_ms=(2.5,)) == ["delay"]
+
+
 def test_the_wrong_driver_is_told_by_what_it_is_like() -> None:
     fits = {"own": 60.0, "tweeter": 60.0, "sub": 5.0, "woofer": 7.0, "mid": 30.0, "full": 6.0}
     (said,) = verdict(CLEAN.model_copy(update={"misfits": fits}), Kind.TWEETER)

@@ -65,7 +65,7 @@ class Usual:
 
 
 USUAL: dict[Kind, Usual] = {
-    Kind.SUB: Usual(25, 0.5, 500, 0.6),
+    Kind.SUB: Usual(25, 0.5, 550, 0.7),
     Kind.WOOFER: Usual(36, 0.5, 1500, 0.9),
     Kind.MIDBASS: Usual(52, 0.6, 3200, 0.8),
     Kind.MID: Usual(140, 0.8, 8000, 0.8),

@@ -30,6 +30,9 @@ PASSING = frozenset({"burst", "rumble", "slipped"})
 """What comes and goes: a take that has one is worth recording again as it is."""
 FAR_MS = 12.0
 """Four metres of air between two drivers are in no car; a coach has them."""
+FAR_LOW_MS, LOW = 20.0, (Kind.SUB, Kind.WOOFER)
+"""The envelope of a low driver in a place with modes is late by its own; of one or two others both may be such."""
+MANY = 3
 AS_LIKELY = 3.0
 """What fits by no more worse than the best is named with it."""
 
@@ -47,7 +50,7 @@ def verdict(
     found = [
         *_noise(evidence),
         *_driver(evidence, kind, passive_to),
-        *_timing(evidence, timed, others_ms),
+        *_timing(evidence, kind, timed, others_ms),
         *_against(agrees),
     ]
     return sorted(found, key=lambda one: one.weight)
@@ -154,7 +157,7 @@ def _way(kind: Kind, passive_to: Kind | None) -> str:
     return "full-range driver" if kind == Kind.FULL else kind.value
 
 
-def _timing(evidence: Evidence, timed: bool, others_ms: tuple[float, ...]) -> list[Trouble]:
+def _timing(evidence: Evidence, kind: Kind | None, timed: bool, others_ms: tuple[float, ...]) -> list[Trouble]:
     found = []
     if evidence.slip_ms is not None:
         found.append(
@@ -191,7 +194,8 @@ def _timing(evidence: Evidence, timed: bool, others_ms: tuple[float, ...]) -> li
     elif others_ms and evidence.drift_ppm is None and not evidence.intrusions:
         middle = sorted(others_ms)[len(others_ms) // 2]
         away = evidence.arrival_ms - middle
-        if evidence.arrival_ms < -0.2 or evidence.arrival_ms > 40 or abs(away) > FAR_MS:
+        far_ms = FAR_LOW_MS if kind in LOW or len(others_ms) < MANY else FAR_MS
+        if evidence.arrival_ms < -0.2 or evidence.arrival_ms > 40 or abs(away) > far_ms:
             found.append(
                 Trouble(
                     kind="delay",
