@@ -4,6 +4,7 @@
  */
 import { useTheme } from '@mui/material/styles';
 import { useMemo } from 'react';
+import type { Driver, Project } from '../../api/types';
 import { hertz, plain } from '../../ui/format';
 import { Plot } from '../../plot/Plot';
 import { LEFT, levelRange, RIGHT, toX } from '../../plot/scale';
@@ -87,37 +88,7 @@ function BarePlots({ work, selection }: StageProps) {
                       Each driver stands here once it is recorded: press Space, or bring a file.
                     </text>
                   ) : (
-                    driver &&
-                    read &&
-                    !growing && (
-                      <g
-                        stroke={hueOf(own, driver)}
-                        fill={hueOf(own, driver)}
-                        style={{ pointerEvents: 'none' }}
-                        data-testid="usable-band">
-                        <path
-                          d={
-                            `M${inside(read.low_hz, width)} ${bottom - 30}` +
-                            `v10m0 -5H${inside(read.high_hz, width)}m0 -5v10`
-                          }
-                          fill="none"
-                          strokeWidth={1.5}
-                        />
-                        <text
-                          x={Math.max(
-                            LEFT + 110,
-                            Math.min(
-                              (inside(read.low_hz, width) + inside(read.high_hz, width)) / 2,
-                              width - RIGHT - 130,
-                            ),
-                          )}
-                          y={bottom - 34}
-                          textAnchor="middle"
-                          stroke="none">
-                          {`${driver.name}: usable from ${hertz(read.low_hz)} to ${hertz(read.high_hz)}`}
-                        </text>
-                      </g>
-                    )
+                    driver && read && !growing && <Usable driver={driver} read={read} width={width} bottom={bottom} />
                   )}
                 </>
               );
@@ -127,5 +98,36 @@ function BarePlots({ work, selection }: StageProps) {
         </>
       )}
     </Stack>
+  );
+}
+
+interface UsableProps {
+  driver: Driver;
+  read: Project['drivers'][string];
+  width: number;
+  bottom: number;
+}
+
+/** The band that a driver plays, with how sure its ends are: the broad strokes. */
+function Usable({ driver, read, width, bottom }: UsableProps) {
+  const { own } = useTheme();
+  const { low_hz: low, high_hz: high, low_octaves: lowOff, high_octaves: highOff } = read;
+  const [from, to] = [inside(low, width), inside(high, width)];
+  const about = (hz: number, off: number | null) =>
+    off === null ? '' : `M${inside(hz * 2 ** -off, width)} ${bottom - 25}H${inside(hz * 2 ** off, width)}`;
+  const sure = lowOff === null || highOff === null ? '' : ` · ends ±${plain(lowOff)} and ±${plain(highOff)} octaves`;
+  const middle = Math.min((from + to) / 2, width - RIGHT - 190);
+  return (
+    <g
+      stroke={hueOf(own, driver)}
+      fill={hueOf(own, driver)}
+      style={{ pointerEvents: 'none' }}
+      data-testid="usable-band">
+      <path d={`${about(low, lowOff)}${about(high, highOff)}`} fill="none" strokeWidth={6} strokeOpacity={0.3} />
+      <path d={`M${from} ${bottom - 30}v10m0 -5H${to}m0 -5v10`} fill="none" strokeWidth={1.5} />
+      <text x={Math.max(LEFT + 190, middle)} y={bottom - 34} textAnchor="middle" stroke="none">
+        {`${driver.name}: usable from ${hertz(low)} to ${hertz(high)}${sure}`}
+      </text>
+    </g>
   );
 }
