@@ -90,6 +90,11 @@ def test_opposite_movement_is_told_whatever_the_delay(inverted: bool, late: floa
     assert sure > 0.05
 
 
+def test_of_two_that_never_sound_together_there_is_no_telling() -> None:
+    low = np.where(GRID < 300, 1.0 + 0j, 0)
+    assert opposite(low, 1.0 - np.abs(low) + 0j, GRID) == (False, 0.0)
+
+
 def test_the_one_that_starts_backwards_is_named_and_the_remedy_silences_the_finding() -> None:
     wren = layout()
     bare = {"midbass-l": wobbly(1, False, 0.004), "midbass-r": wobbly(2, True, 0.003)}

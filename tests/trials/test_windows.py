@@ -94,8 +94,15 @@ def names(client: TestClient) -> list[str]:
 def hands(client: TestClient) -> Iterator[ThreadPoolExecutor]:
     with ThreadPoolExecutor(8) as pool:
         yield pool
+    tidy(client)
+
+
+def tidy(client: TestClient) -> None:
+    """Make room for the next turn: what sounds is ended, and references go, of which there is a limited number."""
     client.post(f"{BASE}/takes/abort")
     client.app.state.recorder.wait(30)  # type: ignore[attr-defined]
+    for one in state(client)["references"]:
+        client.delete(f"{BASE}/references/{one['id']}")
 
 
 @pytest.mark.parametrize("what", AT_ONCE)
@@ -119,6 +126,7 @@ def test_what_is_done_at_once_is_done_or_refused_in_words(
         assert [n for n, got in kept if not found(client, n, got)] == []
         if what == "recordings":
             assert len(kept) == 1
+        tidy(client)
 
 
 def test_what_is_not_allowed_during_a_take_is_refused_in_words(client: TestClient) -> None:

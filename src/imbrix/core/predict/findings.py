@@ -37,9 +37,11 @@ def opposite(first: ComplexArray, second: ComplexArray, frequencies: FloatArray)
 
     With the delay between them free within half a period of their band's middle, the cross-spectrum is
     brought into phase once as it is and once inverted; the better agreement wins. Sureness is the difference of
-    the two agreements over their sum.
+    the two agreements over their sum; where one of them shows nothing there is no telling.
     """
     weight = second * np.conjugate(first)
+    if not weight.any():
+        return False, 0.0
     weight = weight / (np.abs(weight).max() + 1e-300)
     span = 2j * np.pi * frequencies
     envelope = _coherent_delay(weight, frequencies)
