@@ -21,6 +21,7 @@ from imbrix.work.rig import change
 from imbrix.work.sound.recorder import Progress, Recorder
 from imbrix.work.source import recording, taking, undo
 from imbrix.work.takes import forces, moving, reading, series, shelf
+from imbrix.work.takes.asked import Asked
 from imbrix.work.takes.verdicts import troubles_of
 from imbrix.work.tune.revisions import commit, head
 
@@ -46,7 +47,7 @@ def settle(space: Workspace) -> None:
 
 def ended(space: Workspace, channel: str, **how: object) -> Progress:
     recorder = Recorder(space)
-    taking.start(recorder, SLUG, (channel,), "driver", **how)
+    taking.start(recorder, SLUG, Asked((channel,), "driver", **how))
     return recorder.wait(60)
 
 
@@ -106,7 +107,7 @@ def test_a_row_a_null_and_a_moving_microphone_are_played_by_it_too(known: Worksp
     taking.start_null(recorder, SLUG, known.layout(SLUG).seam("mid-tweeter-left"))
     assert recorder.wait(60).stage == "kept"
     assert (newest(known).purpose, newest(known).method) == ("null", "source")
-    taking.start_moving(recorder, SLUG, ("mid-r",), "driver")
+    taking.start_moving(recorder, SLUG, Asked(("mid-r",), "driver"))
     assert recorder.wait(60).stage == "kept"
     by_source = newest(known)
     assert (by_source.method, by_source.levels_only) == ("moving", True)
@@ -126,18 +127,18 @@ def test_what_cannot_be_is_told_before_anything_is_played(demo: Workspace) -> No
     change.change(demo, {"plays": "source", "anchor": ANCHOR})
     recorder = Recorder(demo)
     with pytest.raises(ConflictError, match="no wire of it was recorded"):
-        taking.start(recorder, SLUG, ("sub",), "driver")
+        taking.start(recorder, SLUG, Asked(("sub",), "driver"))
     recording.start(recorder, SLUG, (1, 3))
     recorder.finished()
     with pytest.raises(ConflictError, match="the left and of the right side"):
-        taking.start(recorder, SLUG, ("sub",), "driver")
+        taking.start(recorder, SLUG, Asked(("sub",), "driver"))
     change.change(demo, {"anchor": "sub"})
     with pytest.raises(ConflictError, match="too low"):
-        taking.start(recorder, SLUG, ("sub",), "driver")
+        taking.start(recorder, SLUG, Asked(("sub",), "driver"))
     with pytest.raises(ConflictError, match="one driver at a time"):
-        taking.start(recorder, SLUG, ("sub", "mid-l"), "driver")
+        taking.start(recorder, SLUG, Asked(("sub", "mid-l"), "driver"))
     change.change(demo, {"anchor": ""})
-    taking.start(recorder, SLUG, ("sub",), "driver")
+    taking.start(recorder, SLUG, Asked(("sub",), "driver"))
     assert recorder.wait(60).stage == "kept"
     assert not newest(demo).timed
 

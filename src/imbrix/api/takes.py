@@ -27,6 +27,7 @@ from imbrix.work.rig import rig
 from imbrix.work.source import taking
 from imbrix.work.state.project import ProjectState, project_state
 from imbrix.work.takes import files, given, looks, recording, rounds, series, shelf
+from imbrix.work.takes.asked import Asked
 
 router = APIRouter(prefix="/api/projects/{slug}", tags=["Takes"], responses=RESPONSES)
 
@@ -41,10 +42,8 @@ class Sorted(BaseModel):
 @router.post("/takes", status_code=202, summary="Record a take")
 def post_take(slug: Slug, body: RecordIn, recorder: AtRecorder) -> Begun:
     """Of one driver, or of several as a proof. Ends in a take or in a reason: see `GET /api/progress`."""
-    if body.method == "moving":
-        taking.start_moving(recorder, slug, tuple(body.channels), body.purpose, body.note)
-    else:
-        taking.start(recorder, slug, tuple(body.channels), body.purpose, body.note, body.angle)
+    asked = Asked(tuple(body.channels), body.purpose, body.note, body.angle)
+    (taking.start_moving if body.method == "moving" else taking.start)(recorder, slug, asked)
     return Begun(stage=recorder.progress.stage)
 
 

@@ -16,8 +16,8 @@ from imbrix.work.rig import choices, corrections, rig
 from imbrix.work.sound.recorder import Recorder
 from imbrix.work.source.colour import predicted_through
 from imbrix.work.source.recording import ROUNDS, played
-from imbrix.work.takes.recording import Kept, TakeJob, start_take
-from imbrix.work.takes.shelf import Details, Purpose, keep
+from imbrix.work.takes.asked import Asked, Kept, TakeJob, start_take
+from imbrix.work.takes.shelf import Details, keep
 from imbrix.work.tune.revisions import head
 
 MATCHED_HZ = (200.0, 5000.0)
@@ -25,21 +25,16 @@ MATCHED_HZ = (200.0, 5000.0)
 
 def start(recorder: Recorder, slug: str, channels: tuple[str, ...], note: str = "") -> None:
     """Record those channels at the microphone while the source plays the track. Raises ConflictError, NotHereError."""
-    start_take(recorder, slug, whole_take(recorder, slug, channels, "proof", note), channels, "proof")
+    start_take(recorder, slug, Asked(channels, "proof", note), whole_take)
 
 
-def whole_take(
-    recorder: Recorder,
-    slug: str,
-    channels: tuple[str, ...],
-    purpose: Purpose,
-    note: str = "",
-    inverting: tuple[str, ...] = (),
-) -> TakeJob:
-    """A take of several channels, made ready to be recorded at the microphone while the source plays the track; some of
-    them the other way round than they are set. Raises ConflictError, NotHereError."""
+def whole_take(recorder: Recorder, slug: str, asked: Asked) -> TakeJob:
+    """A take of several channels, made ready to be recorded at the microphone while the source plays the track.
+
+    Raises ConflictError, NotHereError.
+    """
     space = recorder.space
-    through = going_through_source(space, slug, channels, inverting)
+    through = going_through_source(space, slug, asked.channels, asked.inverting)
     if rig.rig(space).device == choices.FILE:
         raise ConflictError("with files there is nothing to listen to: choose a sound card")
     rate = space.interface.rate
@@ -50,7 +45,7 @@ def whole_take(
             recorded = recorder.play(Looped(np.zeros(4096), size))
         recorder.computing()
         heard = read_sound(recorded[:, 0], rate)
-        return Kept(_keep(space, slug, channels, purpose, through, heard, rate, note))
+        return Kept(_keep(space, slug, asked, through, heard, rate))
 
     return take
 
@@ -69,27 +64,18 @@ def going_through_source(space: Workspace, slug: str, channels: tuple[str, ...],
     return processors.playable(space, slug, alone)
 
 
-def _keep(
-    space: Workspace,
-    slug: str,
-    channels: tuple[str, ...],
-    purpose: Purpose,
-    through: Tune,
-    heard: Wire,
-    rate: int,
-    note: str,
-) -> int:
+def _keep(space: Workspace, slug: str, asked: Asked, through: Tune, heard: Wire, rate: int) -> int:
     """Keep what was heard of both sides together, its level matched to what is predicted: the volume knob of the source
     decides that."""
     chosen = rig.rig(space)
     values = heard.both
     shown = values if chosen.correction is None else values / corrections.on_grid(space, chosen.correction)
-    values = values * matching(space, slug, channels, through, shown)
+    values = values * matching(space, slug, asked.channels, through, shown)
     return keep(
         space,
         slug,
-        channels=channels,
-        purpose=purpose,
+        channels=asked.channels,
+        purpose=asked.purpose,
         method="source",
         timed=False,
         through=through,
@@ -99,7 +85,7 @@ def _keep(
             "over": np.where(np.isfinite(values), heard.over_noise_db, -240.0).astype(np.float32),
         },
         details=Details(device=chosen.device, correction=chosen.correction, pointing=chosen.pointing),
-        note=note or "played by the source",
+        note=asked.note or "played by the source",
     )
 
 

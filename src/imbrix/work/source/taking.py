@@ -4,7 +4,7 @@ Played by the source, the one driver hears the left side of the track alone and 
 is kept from take to take; the anchor's level tells by how much the volume was turned since.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -32,9 +32,10 @@ from imbrix.work.source.live import pink
 from imbrix.work.source.recording import ROUNDS, played
 from imbrix.work.takes import moving as walks
 from imbrix.work.takes import recording, rounds
+from imbrix.work.takes.asked import Asked, Kept, TakeJob, start_take, start_walk
 from imbrix.work.takes.reading import READINGS, band, bare, mended
-from imbrix.work.takes.recording import Kept, TakeJob, conditions, there_before, waited
-from imbrix.work.takes.shelf import Details, Purpose, keep, schedule_parts
+from imbrix.work.takes.recording import conditions, there_before, waited
+from imbrix.work.takes.shelf import Details, keep, schedule_parts
 from imbrix.work.tune.revisions import head
 
 NO_MARKER = (Kind.SUB, Kind.WOOFER)
@@ -48,55 +49,31 @@ def by_source(space: Workspace) -> bool:
     return rig.rig(space).plays == "source"
 
 
-def take(
-    recorder: Recorder,
-    slug: str,
-    channels: tuple[str, ...],
-    purpose: Purpose,
-    note: str = "",
-    angle: float | None = None,
-    inverting: tuple[str, ...] = (),
-    place: str = "",
-) -> TakeJob:
-    """A take made ready to be recorded, played as the rig says; parameters and errors as of `sweep_take`."""
+def take(recorder: Recorder, slug: str, asked: Asked) -> TakeJob:
+    """A take made ready to be recorded, played as the rig says. Raises ConflictError, NotHereError, InvalidError."""
     if not by_source(recorder.space):
-        return recording.sweep_take(recorder, slug, channels, purpose, note, angle, inverting, place)
-    if purpose == "driver":
-        return _driver_take(recorder, slug, channels, note, angle, place)
-    return proof.whole_take(recorder, slug, channels, purpose, note, inverting)
+        return recording.sweep_take(recorder, slug, asked)
+    return (_driver_take if asked.purpose == "driver" else proof.whole_take)(recorder, slug, asked)
 
 
-def start(
-    recorder: Recorder,
-    slug: str,
-    channels: tuple[str, ...],
-    purpose: Purpose,
-    note: str = "",
-    angle: float | None = None,
-    inverting: tuple[str, ...] = (),
-) -> None:
-    """Begin one take, played as the rig says. Raises ConflictError, NotHereError, InvalidError."""
-    made = take(recorder, slug, channels, purpose, note, angle, inverting)
-    recording.start_take(recorder, slug, made, channels, purpose)
+def moving(recorder: Recorder, slug: str, asked: Asked) -> TakeJob:
+    """A moving-microphone take made ready to be recorded, its noise played as the rig says. Raises as `take`."""
+    return (_moving_take if by_source(recorder.space) else walks.moving_take)(recorder, slug, asked)
 
 
-def moving(
-    recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str = "", place: str = ""
-) -> TakeJob:
-    """A moving-microphone take made ready to be recorded, its noise played as the rig says."""
-    if not by_source(recorder.space):
-        return walks.moving_take(recorder, slug, channels, purpose, note, place)
-    return _moving_take(recorder, slug, channels, purpose, note, place)
+def start(recorder: Recorder, slug: str, asked: Asked) -> None:
+    """Begin one take, played as the rig says. Raises as `take`, and ConflictError."""
+    start_take(recorder, slug, asked, take)
 
 
-def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str = "") -> None:
-    """Begin a moving-microphone take, its noise played as the rig says. Raises ConflictError, NotHereError."""
-    walks.start_walk(recorder, slug, moving(recorder, slug, channels, purpose, note), channels, purpose)
+def start_moving(recorder: Recorder, slug: str, asked: Asked) -> None:
+    """Begin one by a moving microphone. Raises as `take`, and ConflictError."""
+    start_walk(recorder, slug, asked, moving)
 
 
 def start_null(recorder: Recorder, slug: str, seam: Seam) -> None:
     """Begin a take of a seam with its upper way inverted, which is put back: where both add up it shows a null."""
-    start(recorder, slug, (*seam.lowers, *seam.uppers), "null", inverting=seam.uppers)
+    start(recorder, slug, Asked((*seam.lowers, *seam.uppers), "null", inverting=seam.uppers))
 
 
 @dataclass(frozen=True)
@@ -109,15 +86,13 @@ class _Through:
     right: ComplexArray | None
 
 
-def _driver_take(
-    recorder: Recorder, slug: str, channels: tuple[str, ...], note: str, angle: float | None, place: str
-) -> TakeJob:
+def _driver_take(recorder: Recorder, slug: str, asked: Asked) -> TakeJob:
     space = recorder.space
-    if len(channels) != 1:
+    if len(asked.channels) != 1:
         raise ConflictError("one driver at a time: choose the one that is to be recorded")
-    chosen, made_under = rig.rig(space), conditions(space, slug, place)
+    chosen, made_under = rig.rig(space), conditions(space, slug, asked.place)
     anchor = _anchor(space, slug, chosen)
-    through = _through(space, slug, channels[0], anchor)
+    through = _through(space, slug, asked.channels[0], anchor)
     rate = space.interface.rate
     size = round(ROUNDS * track.schedule(rate).size)
 
@@ -129,41 +104,37 @@ def _driver_take(
                 recorded = recorder.play(Looped(np.zeros(4096), size))
         recorder.computing()
         heard = read_heard(as_kept(recorded[:, 0]), rate, through.left, through.right)
-        return Kept(_keep(space, slug, channels[0], anchor, through, heard, rate, note, angle, made_under))
+        return Kept(_keep(space, slug, asked, anchor, through, heard, rate, made_under))
 
     return record
 
 
-def _moving_take(
-    recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str, place: str
-) -> TakeJob:
+def _moving_take(recorder: Recorder, slug: str, asked: Asked) -> TakeJob:
     """The source plays pink noise; the quiet before it is heard with all outputs muted."""
     space = recorder.space
-    chosen, made_under = rig.rig(space), {**conditions(space, slug, place), "check": None}
+    chosen, made_under = rig.rig(space), {**conditions(space, slug, asked.place), "check": None}
     if chosen.device == choices.FILE:
         raise ConflictError("a moving-microphone take needs a sound card; with files, bring a sweep or a curve")
-    settings = chosen.moving_settings
-    if purpose == "driver":
-        through = _through(space, slug, channels[0], "")
+    settings, told = chosen.moving_settings, replace(asked, note=asked.note or BY_SOURCE)
+    if asked.purpose == "driver":
+        through = _through(space, slug, asked.channels[0], "")
         tune, colour = through.tune, np.abs(through.left)
     else:
-        tune, colour = proof.going_through_source(space, slug, channels, ()), np.ones(space.grid.size)
+        tune, colour = proof.going_through_source(space, slug, asked.channels, ()), np.ones(space.grid.size)
     muted = measuring(tune, space.layout(slug), set()).model_copy(update={"inputs": tune.inputs})
 
     def bare_of(values: FloatArray) -> FloatArray:
-        return _lying_where(space, slug, channels, purpose, tune, values / colour, made_under)
+        return _lying_where(space, slug, asked, tune, values / colour, made_under)
 
     def record() -> Kept:
-        walk = walks.Walk(recorder, settings, channels)
+        walk = walks.Walk(recorder, settings, asked.channels)
         with played(space, pink):
             with measuring_through(space, slug, muted):
                 walk.listen_to_the_quiet()
             with measuring_through(space, slug, tune):
                 walk.go(Looped(np.zeros(4096), settings.samples + settings.size))
         heard = walk.ended_with(), walk.noise
-        take_id = walks.keep_moving(
-            space, slug, channels, purpose, tune, *heard, note or BY_SOURCE, settings, made_under, bare_of
-        )
+        take_id = walks.keep_moving(space, slug, told, tune, *heard, settings, made_under, bare_of)
         return Kept(take_id, walk.ended)
 
     return record
@@ -172,22 +143,21 @@ def _moving_take(
 def _lying_where(
     space: Workspace,
     slug: str,
-    channels: tuple[str, ...],
-    purpose: Purpose,
+    asked: Asked,
     tune: Tune,
     values: FloatArray,
     made_under: dict[str, object],
 ) -> FloatArray:
     """Magnitudes (n,) as loud as what is known of these channels already: the volume of the source decides nothing."""
     shown = mended(space, Details(**made_under), "moving", False, _as_reading(space, values)).response
-    if purpose == "driver":
-        before = there_before(space, slug, channels[0], str(made_under["position"]))
+    if asked.purpose == "driver":
+        before = there_before(space, slug, asked.channels[0], str(made_under["position"]))
         if before is None:
             return values
-        alone = without_filters(shown, processors.predictor(space, slug).through(tune, channels)[0])
+        alone = without_filters(shown, processors.predictor(space, slug).through(tune, asked.channels)[0])
         found = agreement(np.abs(bare(space, before)), alone, space.grid, *band(space, slug, before), False)
         return values if found is None else values * ratio(-found.level_db)
-    return values * proof.matching(space, slug, channels, tune, shown)
+    return values * proof.matching(space, slug, asked.channels, tune, shown)
 
 
 def _as_reading(space: Workspace, values: FloatArray) -> Reading:
@@ -247,16 +217,15 @@ def _hears(*inputs: int) -> Sources:
 def _keep(
     space: Workspace,
     slug: str,
-    channel: str,
+    asked: Asked,
     anchor: str,
     through: _Through,
     heard: Heard,
     rate: int,
-    note: str,
-    angle: float | None,
     made_under: dict[str, object],
 ) -> int:
     """Judge what was heard, and keep it as a take with its evidence."""
+    channel, angle = asked.channels[0], asked.angle
     # What the interface's inputs do is in the recording of the wires too, and goes out with the source.
     details = Details(
         **schedule_parts(heard.parts),
@@ -281,7 +250,7 @@ def _keep(
     take_id = keep(
         space,
         slug,
-        channels=(channel,),
+        channels=asked.channels,
         purpose="driver",
         method="source",
         timed=shows.timed,
@@ -289,7 +258,7 @@ def _keep(
         rate=rate,
         arrays=_arrays(heard, through),
         details=details,
-        note=note,
+        note=asked.note,
     )
     space.memory.put(READINGS, take_id, shows)
     if not angle:

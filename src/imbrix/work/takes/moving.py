@@ -15,7 +15,8 @@ from imbrix.work.processor.hold import measuring_through
 from imbrix.work.rig import choices, rig
 from imbrix.work.sound.recorder import Growing, Recorder, Stopped
 from imbrix.work.takes import rounds
-from imbrix.work.takes.recording import Kept, TakeJob, conditions, going_through
+from imbrix.work.takes.asked import Asked, Kept, TakeJob, start_walk
+from imbrix.work.takes.recording import conditions, going_through
 from imbrix.work.takes.shelf import Details, Purpose, keep
 
 LEAST_AVERAGES = 10
@@ -24,44 +25,27 @@ LEAST_AVERAGES = 10
 
 def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str = "") -> None:
     """Begin a moving-microphone take: the quiet first, then pink noise until enough averages, or until stopped."""
-    start_walk(recorder, slug, moving_take(recorder, slug, channels, purpose, note), channels, purpose)
+    start_walk(recorder, slug, Asked(channels, purpose, note), moving_take)
 
 
-def start_walk(recorder: Recorder, slug: str, take: TakeJob, channels: tuple[str, ...], purpose: Purpose) -> None:
-    """Begin a moving-microphone take that was made ready, after the rig's countdown. Raises ConflictError."""
-    countdown_s = rig.rig(recorder.space).sweep.countdown_s
-
-    def job() -> None:
-        recorder.countdown(countdown_s)
-        kept = take()
-        averages = recorder.progress.averages
-        message = f"Stopped after {averages} averages; they are kept." if kept.ended else ""
-        recorder.say(stage="kept", take_id=kept.id, message=message)
-
-    recorder.start("moving", job, project=slug, channels=channels, purpose=purpose)
-
-
-def moving_take(
-    recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str = "", place: str = ""
-) -> TakeJob:
-    """A moving-microphone take, made ready to be recorded: as the rig is set now, about a `place` or where it says."""
+def moving_take(recorder: Recorder, slug: str, asked: Asked) -> TakeJob:
+    """A moving-microphone take, made ready to be recorded: as the rig is set now, about a place or where it says."""
     space = recorder.space
     if rig.rig(space).device == choices.FILE:
         raise ConflictError("a moving-microphone take needs a sound card; with files, bring a sweep or a curve")
-    through = going_through(space, slug, channels, purpose)
+    through = going_through(space, slug, asked.channels, asked.purpose)
     # What is changed while it sounds is of the next take.
-    made_under = conditions(space, slug, place)
+    made_under = conditions(space, slug, asked.place)
     settings = rig.rig(space).moving_settings
 
     def take() -> Kept:
         pink = shaped_noise(settings.size, settings.rate, settings.level_db)[:, 0]
-        walk = Walk(recorder, settings, channels)
+        walk = Walk(recorder, settings, asked.channels)
         with measuring_through(space, slug, through):
             walk.listen_to_the_quiet()
             walk.go(Looped(pink, settings.samples + settings.size))
-        take_id = keep_moving(
-            space, slug, channels, purpose, through, walk.ended_with(), walk.noise, note, settings, made_under
-        )
+        heard = walk.ended_with(), walk.noise
+        take_id = keep_moving(space, slug, asked, through, *heard, settings, made_under)
         return Kept(take_id, walk.ended)
 
     return take
@@ -123,12 +107,10 @@ class Walk:
 def keep_moving(
     space: Workspace,
     slug: str,
-    channels: tuple[str, ...],
-    purpose: Purpose,
+    asked: Asked,
     through: Tune,
     result: Running,
     noise: Running | None,
-    note: str,
     settings: MovingSettings,
     made_under: dict[str, object],
     bare_of: Callable[[FloatArray], FloatArray] = lambda values: values,
@@ -157,17 +139,17 @@ def keep_moving(
     take_id = keep(
         space,
         slug,
-        channels=channels,
-        purpose=purpose,
+        channels=asked.channels,
+        purpose=asked.purpose,
         method="moving",
         timed=False,
         through=through,
         rate=space.interface.rate,
         arrays={"response": np.stack((values, np.zeros(values.size))), "over": over},
         details=details,
-        note=note,
+        note=asked.note,
         level_db=settings.level_db,
     )
-    if purpose == "driver":
-        rounds.made(space, slug, channels[0], take_id)
+    if asked.purpose == "driver":
+        rounds.made(space, slug, asked.channels[0], take_id)
     return take_id

@@ -1,7 +1,6 @@
 """Recording a take: set the processor, count down, play, listen, put the processor back, judge, keep."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -22,11 +21,11 @@ from imbrix.work.processor.link import read_back, write_tune
 from imbrix.work.rig import choices, devices, readiness, rig
 from imbrix.work.sound.recorder import Recorder, Stopped
 from imbrix.work.takes import rounds
+from imbrix.work.takes.asked import Asked, Kept, TakeJob, start_take
 from imbrix.work.takes.forces import counts_at, forces
 from imbrix.work.takes.reading import READINGS, band, mended, sick
 from imbrix.work.takes.reading import bare as bare_of
 from imbrix.work.takes.shelf import Details, Purpose, Take, keep, schedule_parts, takes
-from imbrix.work.takes.verdicts import troubles_of
 from imbrix.work.tune.revisions import head
 
 WIDE_MARKER_HZ = (500.0, 5000.0)
@@ -41,18 +40,6 @@ MARKER_HZ: dict[Kind, tuple[float, float]] = {
 MARKER_S = 0.17
 
 
-@dataclass(frozen=True)
-class Kept:
-    """A take that was kept, and whether a person ended it before its time."""
-
-    id: int
-    ended: bool = False
-
-
-TakeJob = Callable[[], Kept]
-"""Plays, records, judges and keeps one take, within a job of the recorder. Raises UnusableError, OSError, Stopped."""
-
-
 def start_sweep(
     recorder: Recorder,
     slug: str,
@@ -60,56 +47,26 @@ def start_sweep(
     purpose: Purpose,
     note: str = "",
     angle: float | None = None,
-    inverting: tuple[str, ...] = (),
 ) -> None:
-    """Begin a sweep take as the rig is set, heard from `angle` degrees off the axis, with some channels the other way
-    round than they are set.
+    """Begin a sweep take as the rig is set, heard from `angle` degrees off the axis.
 
     Raises ConflictError, NotHereError, InvalidError.
     """
-    take = sweep_take(recorder, slug, channels, purpose, note, angle, inverting)
-    start_take(recorder, slug, take, channels, purpose)
+    start_take(recorder, slug, Asked(channels, purpose, note, angle), sweep_take)
 
 
-def start_take(recorder: Recorder, slug: str, take: TakeJob, channels: tuple[str, ...], purpose: Purpose) -> None:
-    """Begin a take that was made ready, after the rig's countdown. Raises ConflictError."""
-    countdown_s = rig.rig(recorder.space).sweep.countdown_s
-
-    def job() -> None:
-        recorder.countdown(countdown_s)
-        kept = take()
-        recorder.say(stage="kept", take_id=kept.id, result={"doubt": doubted(recorder.space, slug, kept.id)})
-
-    recorder.start("take", job, project=slug, channels=channels, purpose=purpose)
-
-
-def doubted(space: Workspace, slug: str, take_id: int, kinds: frozenset[str] | None = None) -> bool:
-    """Whether something speaks against a take; of `kinds` only, where they are given."""
-    troubles = troubles_of(space, slug).get(take_id, ())
-    return any(one.weight == "doubt" and (kinds is None or one.kind in kinds) for one in troubles)
-
-
-def sweep_take(
-    recorder: Recorder,
-    slug: str,
-    channels: tuple[str, ...],
-    purpose: Purpose,
-    note: str = "",
-    angle: float | None = None,
-    inverting: tuple[str, ...] = (),
-    place: str = "",
-) -> TakeJob:
+def sweep_take(recorder: Recorder, slug: str, asked: Asked) -> TakeJob:
     """A sweep take, made ready to be recorded: as the rig is set now, whatever is changed until then.
 
-    With a `place` the microphone is at that of the rig's positions, else where the rig says. Raises as `start_sweep`.
+    Raises as `start_sweep`.
     """
     space = recorder.space
-    through = going_through(space, slug, channels, purpose)
-    for name in inverting:
+    through = going_through(space, slug, asked.channels, asked.purpose)
+    for name in asked.inverting:
         through = through.with_channel(name, inverted=not through.channels[name].inverted)
     parts = schedule(space, slug)
     # What is changed while it sounds is of the next take: the microphone may be asked elsewhere already.
-    chosen, made_under = rig.rig(space), conditions(space, slug, place)
+    chosen, made_under = rig.rig(space), conditions(space, slug, asked.place)
 
     def take() -> Kept:
         recorded = (
@@ -118,9 +75,7 @@ def sweep_take(
             else _played(recorder, slug, parts, through)
         )
         recorder.computing()
-        return Kept(
-            keep_sweep(space, slug, channels, purpose, parts, through, recorded, note, angle, chosen, made_under)
-        )
+        return Kept(keep_sweep(space, slug, asked, parts, through, recorded, chosen, made_under))
 
     return take
 
@@ -224,13 +179,10 @@ def bring(recorder: Recorder, samples: FloatArray) -> None:
 def keep_sweep(
     space: Workspace,
     slug: str,
-    channels: tuple[str, ...],
-    purpose: Purpose,
+    asked: Asked,
     schedule: Schedule,
     through: Tune,
     recorded: FloatArray,
-    note: str,
-    angle: float | None,
     chosen: choices.Rig,
     made_under: dict[str, object],
 ) -> int:
@@ -238,6 +190,7 @@ def keep_sweep(
 
     Raises UnusableError.
     """
+    channels, purpose, angle = asked.channels, asked.purpose, asked.angle
     recorded = aligned(recorded, schedule)
     microphone, loopback = recorded[:, 0], recorded[:, 1]
     refuse(microphone, loopback, schedule)
@@ -276,7 +229,7 @@ def keep_sweep(
         rate=schedule.sweep.rate,
         arrays={"microphone": microphone, **({"reference": loopback} if looped else {})},
         details=details,
-        note=note,
+        note=asked.note,
         level_db=schedule.sweep.level_db,
     )
     space.memory.put(READINGS, take_id, shows)

@@ -1,7 +1,7 @@
 """A series: several drivers recorded one after another, without a hand between them."""
 
 import logging
-from typing import Literal, Protocol
+from typing import Literal
 
 from imbrix.core.errors import ConflictError, GapError, InvalidError, UnusableError
 from imbrix.core.evidence.verdict import PASSING
@@ -9,18 +9,11 @@ from imbrix.work.processor import typed
 from imbrix.work.rig import choices, rig
 from imbrix.work.sound.recorder import Recorder, Stopped
 from imbrix.work.takes import rounds
-from imbrix.work.takes.recording import Kept, TakeJob, doubted, sweep_take
-from imbrix.work.takes.shelf import Purpose
+from imbrix.work.takes.asked import Asked, Kept, Maker, TakeJob
+from imbrix.work.takes.recording import sweep_take
+from imbrix.work.takes.verdicts import doubted
 
 LOG = logging.getLogger("imbrix.sound")
-
-
-class Maker(Protocol):
-    """Makes a take of a driver ready, at a place of the microphone."""
-
-    def __call__(
-        self, recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str = "", *, place: str
-    ) -> TakeJob: ...
 
 
 def start_series(
@@ -50,7 +43,7 @@ def start_series(
     if len(set(channels)) < len(channels):
         raise InvalidError("a series records every driver once")
     channels = channels or rounds.waiting(rounds.current(space, slug))
-    takes = [make(recorder, slug, (one,), "driver", note, place=place) for one in channels]
+    takes = [make(recorder, slug, Asked((one,), "driver", note, place=place)) for one in channels]
     names = {one.id: one.name for one in space.layout(slug).drivers}
     by_files = chosen.device == choices.FILE
 

@@ -35,6 +35,12 @@ def troubles_of(space: Workspace, slug: str, known: list[Take] | None = None) ->
     return found
 
 
+def doubted(space: Workspace, slug: str, take_id: int, kinds: frozenset[str] | None = None) -> bool:
+    """Whether something speaks against a take; of `kinds` only, where they are given."""
+    troubles = troubles_of(space, slug).get(take_id, ())
+    return any(one.weight == "doubt" and (kinds is None or one.kind in kinds) for one in troubles)
+
+
 def _elsewhere(place: str, lead: str) -> Trouble:
     return Trouble(
         kind="elsewhere",
