@@ -67,6 +67,12 @@ def recorded(address: str, channel: str, tries: int = 6) -> dict:
     raise AssertionError("the machine was too busy each time")
 
 
+def heap_mb(page: Page) -> float:
+    """What the page holds, in MB, when all that it can do without is gone."""
+    page.driver.execute_cdp_cmd("HeapProfiler.collectGarbage", {})
+    return page.driver.execute_cdp_cmd("Runtime.getHeapUsage", {})["usedSize"] / 1e6
+
+
 @needs_loop
 def test_a_take_by_the_browsers_own_microphone(address: str, loop: Loop) -> None:
     page = opened(address, ALLOWED, **loop.sees)
@@ -180,6 +186,7 @@ def test_minutes_of_sound_come_back_without_a_gap(space: Workspace, loop: Loop) 
             try:
                 # Some ten seconds after it was opened Chromium slips by one buffer here, once: its streams settle.
                 list(space.interface.play_and_record(noise[: 12 * RATE] if size > 12 * RATE else np.tile(noise, 2)))
+                before = heap_mb(page)
                 heard = np.concatenate(list(space.interface.play_and_record(noise)))[:, 0]
                 # A loaded machine lets it slip later as well, which no page is told of: that is not ours.
                 slips = np.count_nonzero(np.diff(delays(noise, heard)))
@@ -187,9 +194,11 @@ def test_minutes_of_sound_come_back_without_a_gap(space: Workspace, loop: Loop) 
                     break
             except DeviceLostError as error:
                 assert "lost" in str(error)
+        grown = heap_mb(page) - before
     finally:
         page.driver.quit()
         server.should_exit = True
-    print(f"{size / RATE:.0f} s came back, with {slips} slips of the browser's own")
+    print(f"{size / RATE:.0f} s came back, with {slips} slips of the browser's own, {grown:+.1f} MB in the page")
+    assert grown < 10
     assert heard.size == size
     assert comes_back(noise, heard) if not may_slip else slips <= may_slip
