@@ -80,11 +80,30 @@ def test_what_was_kept_stays_when_it_is_stopped_or_something_fails(space: Worksp
 
     progress = ended(Watched(space, 1, mute), *THREE)
     assert progress.stage == "refused"
-    assert progress.message.startswith("Not kept: Sub: ")
+    assert progress.message.startswith("Not kept: Sub, Tweeter R: ")
     assert progress.message.endswith("; 1 of 3 drivers are kept.")
     assert recorded(space) == [("mid-l",), ("mid-l",)]
     first = Watched(space, 1, lambda recorder: recorder.abort(SLUG))
     assert ended(first, *THREE).stage == "aborted"
+
+
+def test_one_driver_that_is_mute_does_not_stop_the_row(space: Workspace) -> None:
+    """A tweeter without a wire is its own matter: the others are recorded, and it is told."""
+    for turn in (1, 3):
+
+        class Mutes(Recorder):
+            """The source is mute for as long as one turn lasts."""
+
+            def next_turn(self, channels: tuple[str, ...]) -> None:
+                super().next_turn(channels)
+                space.standin.practice = Practice(source_muted=self.progress.turn == turn)  # noqa: B023
+
+        progress = ended(Mutes(space), *THREE)
+        mute = ("Mid L", "", "Tweeter R")[turn - 1]
+        assert progress.stage == "kept"
+        assert progress.message.startswith(f"{mute}: the microphone hears the room")
+        assert progress.message.endswith("2 of 3 drivers are kept.")
+    assert recorded(space) == [("sub",), ("tweeter-r",), ("mid-l",), ("sub",)]
 
 
 def test_what_passed_by_is_recorded_once_more_and_told_of(space: Workspace) -> None:

@@ -13,6 +13,8 @@ from imbrix.work.takes.asked import Asked, Kept, Maker, TakeJob
 from imbrix.work.takes.recording import sweep_take
 from imbrix.work.takes.verdicts import doubted
 
+ITS_OWN = frozenset({"clipped", "muted"})
+"""Why a take is refused that the next driver's need not be."""
 LOG = logging.getLogger("imbrix.sound")
 
 
@@ -29,8 +31,8 @@ def start_series(
     without any named, of those that wait in the round. `make` makes each of them ready.
 
     What passed by (a door, a lorry) or was lost (a buffer) makes a take doubtful, not the driver: it is recorded once
-    more at once. What is kept stays kept, however the series ends. Raises as `start_sweep` and `start_moving` do,
-    before anything is played.
+    more at once. One that clips or is mute is passed over and told of. What is kept stays kept, however it ends. Raises
+    as its maker does, before anything is played.
     """
     space = recorder.space
     if typed.rows(space, slug) is not None:
@@ -68,10 +70,11 @@ def start_series(
 
     kept: dict[str, Kept] = {}
     twice: list[str] = []
+    refused: dict[str, str] = {}
 
     def job() -> None:
         recorder.countdown(chosen.sweep.countdown_s)
-        for channel, take in zip(channels, takes, strict=True):
+        for earlier, channel, take in zip(("", *channels), channels, takes, strict=False):
             try:
                 record(channel, take)
             except Stopped:
@@ -80,12 +83,18 @@ def start_series(
                 recorder.say(stage="kept", message=f"Stopped at {names[channel]}. {_so_far(kept, channels)}.")
                 return
             except UnusableError as error:
-                raise UnusableError(f"{names[channel]}: {error}; {_so_far(kept, channels)}", error.kind) from error
+                refused[channel] = f"{names[channel]}: {error}."
+                # One that clips or is mute may be the driver's own matter; two on end are not, nor is the only one.
+                if error.kind in ITS_OWN and earlier not in refused and len(channels) > 1:
+                    continue
+                which = ", ".join(names[one] for one in (earlier, channel) if one in refused)
+                raise UnusableError(f"{which}: {error}; {_so_far(kept, channels)}", error.kind) from error
             recorder.say(take_id=kept[channel].id)
             space.changed()
             if kept[channel].ended:
                 break
-        said = [f"{', '.join(twice)}: recorded once more, since something passed by or was lost."] if twice else []
+        said = list(refused.values())
+        said += [f"{', '.join(twice)}: recorded once more, since something passed by or was lost."] if twice else []
         if len(kept) < len(channels):
             said.append(f"{_so_far(kept, channels)}.")
         doubt = any(doubted(space, slug, one.id) for one in kept.values())
