@@ -153,6 +153,15 @@ def test_a_muted_source_and_one_that_stops_are_refused(known: Workspace) -> None
     assert len(shelf.takes(known, SLUG)) == count
 
 
+def test_a_track_in_the_place_of_the_noise_is_no_take(known: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(taking, "pink", track.track)
+    recorder = Recorder(known)
+    taking.start_moving(recorder, SLUG, Asked(("mid-r",), "driver"))
+    progress = recorder.wait(60)
+    assert progress.stage == "refused"
+    assert "let the source play the pink noise" in progress.message
+
+
 def test_with_files_a_recording_of_the_track_is_brought(known: Workspace) -> None:
     """As by any recorder: the radio plays, the processor is set, what was recorded comes in as a file."""
     with TestClient(create_app(known), base_url="http://127.0.0.1") as client:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from imbrix.core.errors import ConflictError
+from imbrix.core.errors import ConflictError, UnusableError
 from imbrix.core.evidence.evidence import agreement, gather
 from imbrix.core.measure.reading import Reading
 from imbrix.core.signal.measures import without_filters
@@ -42,6 +42,8 @@ NO_MARKER = (Kind.SUB, Kind.WOOFER)
 """Kinds that are too low for the track's marker to be heard by."""
 ASKS = "Let the source play the track through this driver and the anchor, and bring what was recorded."
 BY_SOURCE = "played by the source"
+STEADY_DB = 6.0
+"""Noise heard while a microphone moves differs by some 2 dB from one average to the next; a track comes and goes."""
 
 
 def by_source(space: Workspace) -> bool:
@@ -134,6 +136,11 @@ def _moving_take(recorder: Recorder, slug: str, asked: Asked) -> TakeJob:
             with measuring_through(space, slug, tune):
                 walk.go(Looped(np.zeros(4096), settings.samples + settings.size))
         heard = walk.ended_with(), walk.noise
+        if np.median(heard[0].spread_db) > STEADY_DB:
+            raise UnusableError(
+                "what was heard comes and goes: let the source play the pink noise written under Source, not the track",
+                "muted",
+            )
         take_id = walks.keep_moving(space, slug, told, tune, *heard, settings, made_under, bare_of)
         return Kept(take_id, walk.ended)
 
