@@ -2,7 +2,6 @@
 
 import io
 
-import httpx
 import numpy as np
 import pytest
 from starlette.testclient import TestClient
@@ -162,25 +161,22 @@ def test_a_track_in_the_place_of_the_noise_is_no_take(known: Workspace, monkeypa
     assert "let the source play the pink noise" in progress.message
 
 
-def test_with_files_a_recording_of_the_track_is_brought(known: Workspace) -> None:
+@pytest.mark.parametrize("purpose", ["driver", "proof"])
+def test_with_files_a_recording_of_the_track_is_brought(known: Workspace, purpose: str) -> None:
     """As by any recorder: the radio plays, the processor is set, what was recorded comes in as a file."""
+    send(known, SLUG)
     with TestClient(create_app(known), base_url="http://127.0.0.1") as client:
-        heard: list[np.ndarray] = []
         known.standin.track, known.standin.source_plays = track.track(RATE), True
         change.change(known, {"device": "file"})
-
-        def bring() -> httpx.Response:
-            data = write_wav(heard[0][:, :1], 48_000)
-            return client.post(f"/api/projects/{SLUG}/takes/bring", files={"file": ("r.wav", io.BytesIO(data))})
-
-        answer = client.post(f"/api/projects/{SLUG}/takes", json={"channels": ["mid-r"], "purpose": "driver"})
+        answer = client.post(f"/api/projects/{SLUG}/takes", json={"channels": ["mid-r"], "purpose": purpose})
         assert answer.status_code == 202, answer.text
         while client.get("/api/progress").json()["stage"] != "waiting":
             pass
         size = round(2.1 * track.schedule(48_000).size)
-        heard.append(np.concatenate(list(known.standin.play_and_record(np.zeros(size)))))
-        assert bring().status_code == 200
+        heard = np.concatenate(list(known.standin.play_and_record(np.zeros(size))))
+        files = {"file": ("r.wav", io.BytesIO(write_wav(heard[:, :1], 48_000)))}
+        assert client.post(f"/api/projects/{SLUG}/takes/bring", files=files).status_code == 200
         progress = client.app.state.recorder.wait(60)
         assert progress.stage == "kept", progress.message
         take = client.get(f"/api/projects/{SLUG}").json()["takes"][0]
-        assert (take["method"], take["timed"], take["channels"]) == ("source", True, ["mid-r"])
+        assert (take["method"], take["timed"], take["channels"]) == ("source", purpose == "driver", ["mid-r"])

@@ -3,19 +3,17 @@
 import numpy as np
 
 from imbrix.core.errors import ConflictError
-from imbrix.core.signal.signal import ComplexArray, Looped
-from imbrix.core.source import track
+from imbrix.core.signal.signal import ComplexArray
 from imbrix.core.source.wires import Wire, read_sound
 from imbrix.core.tune.tune import Tune, measuring
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import scene, summed
-from imbrix.work.processor.hold import measuring_through
 from imbrix.work.processor.link import read_back
 from imbrix.work.rig import choices, corrections, rig
 from imbrix.work.sound.recorder import Recorder
 from imbrix.work.source.colour import predicted_through
-from imbrix.work.source.recording import ROUNDS, played
+from imbrix.work.source.recording import at_the_microphone
 from imbrix.work.takes.asked import Asked, Kept, TakeJob, start_take
 from imbrix.work.takes.shelf import Details, keep
 from imbrix.work.tune.revisions import head
@@ -35,16 +33,15 @@ def whole_take(recorder: Recorder, slug: str, asked: Asked) -> TakeJob:
     """
     space = recorder.space
     through = going_through_source(space, slug, asked.channels, asked.inverting)
-    if rig.rig(space).device == choices.FILE:
-        raise ConflictError("with files there is nothing to listen to: choose a sound card")
+    chosen = rig.rig(space)
+    if chosen.device == choices.FILE and chosen.plays != "source":
+        raise ConflictError("with files, say that the source plays (Rig, Takes), or choose a sound card")
     rate = space.interface.rate
-    size = round(ROUNDS * track.schedule(rate).size)
 
     def take() -> Kept:
-        with measuring_through(space, slug, through), played(space, track.track):
-            recorded = recorder.play(Looped(np.zeros(4096), size))
+        recorded = at_the_microphone(recorder, slug, through)
         recorder.computing()
-        heard = read_sound(recorded[:, 0], rate)
+        heard = read_sound(recorded, rate)
         return Kept(_keep(space, slug, asked, through, heard, rate))
 
     return take

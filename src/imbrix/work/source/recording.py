@@ -9,14 +9,17 @@ from imbrix.core.errors import ConflictError, UnusableError
 from imbrix.core.signal.signal import FloatArray, Looped
 from imbrix.core.source import track
 from imbrix.core.source.wires import LEAST_PEAK_DBFS, read_wires
+from imbrix.core.tune.tune import Tune
 from imbrix.formats.wav import write_wav
 from imbrix.standins.head_unit import RATE
 from imbrix.work.ground import places, processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor import typed
+from imbrix.work.processor.hold import measuring_through
 from imbrix.work.rig import choices, rig
 from imbrix.work.sound.recorder import Recorder
 from imbrix.work.source import feeds
+from imbrix.work.takes.recording import waited
 from imbrix.work.takes.shelf import Details, keep
 from imbrix.work.tune.revisions import head
 
@@ -71,6 +74,17 @@ def played(space: Workspace, make: Callable[[int], FloatArray]) -> Iterator[None
         yield
     finally:
         simulated.source_plays = False
+
+
+def at_the_microphone(recorder: Recorder, slug: str, through: Tune) -> FloatArray:
+    """What a microphone hears (n,) of the track while the source plays it through a tune: recorded by the device, or
+    brought by a person who works by files. Raises UnusableError, OSError, Stopped."""
+    space = recorder.space
+    if rig.rig(space).device == choices.FILE:
+        return waited(recorder, slug, through, "Let the source play the track, and bring what was recorded.")[:, 0]
+    size = round(ROUNDS * track.schedule(space.interface.rate).size)
+    with measuring_through(space, slug, through), played(space, track.track):
+        return recorder.play(Looped(np.zeros(4096), size))[:, 0]
 
 
 def start(recorder: Recorder, slug: str, numbers: tuple[int, ...], note: str = "") -> None:

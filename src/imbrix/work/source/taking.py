@@ -13,7 +13,6 @@ from imbrix.core.evidence.evidence import agreement, gather
 from imbrix.core.measure.reading import Reading
 from imbrix.core.signal.measures import without_filters
 from imbrix.core.signal.signal import ComplexArray, FloatArray, Impulse, Looped, ratio
-from imbrix.core.source import track
 from imbrix.core.source.heard import Heard, read_heard
 from imbrix.core.system.layout import Group, Kind, Seam
 from imbrix.core.tune.routing import Sources
@@ -29,18 +28,17 @@ from imbrix.work.source import proof
 from imbrix.work.source.colour import scaled
 from imbrix.work.source.feeds import Feed, feeds
 from imbrix.work.source.live import pink
-from imbrix.work.source.recording import ROUNDS, played
+from imbrix.work.source.recording import at_the_microphone, played
 from imbrix.work.takes import moving as walks
 from imbrix.work.takes import recording, rounds
 from imbrix.work.takes.asked import Asked, Kept, TakeJob, start_take, start_walk
 from imbrix.work.takes.reading import READINGS, band, bare, mended
-from imbrix.work.takes.recording import conditions, there_before, waited
+from imbrix.work.takes.recording import conditions, there_before
 from imbrix.work.takes.shelf import Details, keep, schedule_parts
 from imbrix.work.tune.revisions import head
 
 NO_MARKER = (Kind.SUB, Kind.WOOFER)
 """Kinds that are too low for the track's marker to be heard by."""
-ASKS = "Let the source play the track through this driver and the anchor, and bring what was recorded."
 BY_SOURCE = "played by the source"
 STEADY_DB = 6.0
 """Noise heard while a microphone moves differs by some 2 dB from one average to the next; a track comes and goes."""
@@ -96,16 +94,11 @@ def _driver_take(recorder: Recorder, slug: str, asked: Asked) -> TakeJob:
     anchor = _anchor(space, slug, chosen)
     through = _through(space, slug, asked.channels[0], anchor)
     rate = space.interface.rate
-    size = round(ROUNDS * track.schedule(rate).size)
 
     def record() -> Kept:
-        if chosen.device == choices.FILE:
-            recorded = waited(recorder, slug, through.tune, ASKS)
-        else:
-            with measuring_through(space, slug, through.tune), played(space, track.track):
-                recorded = recorder.play(Looped(np.zeros(4096), size))
+        recorded = at_the_microphone(recorder, slug, through.tune)
         recorder.computing()
-        heard = read_heard(as_kept(recorded[:, 0]), rate, through.left, through.right)
+        heard = read_heard(as_kept(recorded), rate, through.left, through.right)
         return Kept(_keep(space, slug, asked, anchor, through, heard, rate, made_under))
 
     return record
