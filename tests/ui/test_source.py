@@ -204,7 +204,10 @@ def test_a_driver_is_recorded_while_the_source_plays(page: Page) -> None:
     assert serious(page) == []
     page.stage("drivers")
     count = len(httpx.get(f"{page.address}/api/projects/wren").json()["takes"])
+    page.choose("Method", "Sweep, microphone still")
+    page.until(lambda: httpx.get(f"{page.address}/api/rig").json()["plays"] == "interface")
     page.choose("Method", "Source: track, microphone still")
+    page.until(lambda: httpx.get(f"{page.address}/api/rig").json()["plays"] == "source")
     page.test_id("record").click()
     page.until(lambda: len(httpx.get(f"{page.address}/api/projects/wren").json()["takes"]) > count, 60)
     newest = httpx.get(f"{page.address}/api/projects/wren").json()["takes"][0]

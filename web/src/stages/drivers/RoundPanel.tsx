@@ -23,13 +23,14 @@ import { Verdict } from '../common/Verdict';
 import { hueOf } from '../../ui/theme';
 import { InARow } from './InARow';
 
-const BY_SOUND_CARD: { value: Round['method']; text: string }[] = [
-  { value: 'sweep', text: 'Sweep, microphone still' },
-  { value: 'moving', text: 'Pink noise, microphone moving' },
+type Plays = Project['rig']['plays'];
+const BY_SOUND_CARD: { value: `${Plays} ${Round['method']}`; text: string }[] = [
+  { value: 'interface sweep', text: 'Sweep, microphone still' },
+  { value: 'interface moving', text: 'Pink noise, microphone moving' },
 ];
-const BY_SOURCE: { value: Round['method']; text: string }[] = [
-  { value: 'sweep', text: 'Source: track, microphone still' },
-  { value: 'moving', text: 'Source: pink noise, microphone moving' },
+const BY_SOURCE: typeof BY_SOUND_CARD = [
+  { value: 'source sweep', text: 'Source: track, microphone still' },
+  { value: 'source moving', text: 'Source: pink noise, microphone moving' },
 ];
 
 export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
@@ -38,7 +39,9 @@ export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
   const [dragged, setDragged] = useState<string | null>(null);
   const path = { params: { path: { slug } } };
   const { turns, method } = project.round;
-  const bySource = project.rig.plays === 'source';
+  const { plays } = project.rig;
+  // What the source does to its wires has to be known before it may play.
+  const wiresKnown = plays === 'source' || project.takes.some((one) => one.purpose === 'feed' && !one.discarded);
   const put = (values: Partial<Round>) =>
     void act(() =>
       settled(client.PUT('/api/projects/{slug}/round', { ...path, body: { ...project.round, ...values } })),
@@ -80,6 +83,11 @@ export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
   const shown = last && last.purpose === 'driver' && last.channels[0] !== chosen.id ? last : latest;
   const read = project.drivers[chosen.id];
   const refused = progress && progress.purpose === 'driver' && progress.message && !running(progress);
+  const choose = (value: (typeof BY_SOUND_CARD)[number]['value']) => {
+    const [by, how] = value.split(' ') as [Plays, Round['method']];
+    if (by !== plays) void onRig(() => settled(client.PATCH('/api/rig', { body: { plays: by } })));
+    if (how !== method) put({ method: how });
+  };
   const exchange = () => void onRig(() => settled(client.POST('/api/rig/exchange')));
   const turn = turns.find((one) => one.channel === chosen.id);
   return (
@@ -125,9 +133,9 @@ export function RoundPanel({ work, chosen }: { work: Work; chosen: Driver }) {
             <Choice
               label="Method"
               hideLabel
-              value={method}
-              options={bySource ? BY_SOURCE : BY_SOUND_CARD}
-              onChange={(value) => put({ method: value })}
+              value={`${plays} ${method}` as const}
+              options={wiresKnown ? [...BY_SOUND_CARD, ...BY_SOURCE] : BY_SOUND_CARD}
+              onChange={choose}
             />
             <IconButton
               size="small"
