@@ -1,6 +1,9 @@
 """Takes that the source plays: the same driver comes out as by the interface, whatever stands in between."""
 
 import io
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -14,7 +17,7 @@ from imbrix.formats.wav import write_wav
 from imbrix.standins.head_unit import RATE
 from imbrix.standins.places.van import SLUG
 from imbrix.standins.practice import Practice
-from imbrix.work.ground.workspace import Workspace
+from imbrix.work.ground.workspace import Workspace, open_workspace
 from imbrix.work.processor.link import send
 from imbrix.work.rig import change
 from imbrix.work.sound.recorder import Progress, Recorder
@@ -23,25 +26,40 @@ from imbrix.work.takes import forces, moving, reading, series, shelf
 from imbrix.work.takes.asked import Asked
 from imbrix.work.takes.verdicts import troubles_of
 from imbrix.work.tune.revisions import commit, head
+from tests.helpers.computed import Computed
 
 ANCHOR = "mid-l"
 
 
-@pytest.fixture
-def known(demo: Workspace) -> Workspace:
-    """The van with its takes by the interface, all wires of the radio recorded; from now on that plays."""
+@pytest.fixture(scope="module")
+def wired_folder(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The van with its takes by the interface and all wires of the radio recorded, made once."""
+    folder = tmp_path_factory.mktemp("wired") / "data"
+    shutil.copytree(demo_folder, folder)
+    space = open_workspace(folder, pace=0)
+    recorder = Recorder(space)
     for number in (2, 3, 4):
-        recording.start(Recorder(demo), SLUG, (1, number))
-        Recorder(demo).wait()
-        settle(demo)
-    change.change(demo, {"plays": "source", "anchor": ANCHOR})
-    return demo
+        recording.start(recorder, SLUG, (1, number))
+        recorder.finished()
+    change.change(space, {"plays": "source", "anchor": ANCHOR})
+    space.close()
+    return folder
 
 
-def settle(space: Workspace) -> None:
-    """Until the device is free."""
-    with space.device:
-        pass
+@pytest.fixture(scope="module")
+def looked(wired_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Computed:
+    """What these takes and wires show, computed once."""
+    return Computed(wired_folder, tmp_path_factory.mktemp("looked") / "data")
+
+
+@pytest.fixture
+def known(wired_folder: Path, looked: Computed, tmp_path: Path) -> Iterator[Workspace]:
+    """The same, to be changed at will: from now on the radio plays."""
+    shutil.copytree(wired_folder, tmp_path / "known")
+    made = open_workspace(tmp_path / "known", pace=0)
+    looked.begin(made)
+    yield made
+    made.close()
 
 
 def ended(space: Workspace, channel: str, **how: object) -> Progress:
