@@ -87,6 +87,11 @@ def test_without_an_anchor_no_time_is_kept() -> None:
     assert not found.driver.timed
     assert found.anchor is None
     assert wrong(found.driver.response)[0] < 0.1
+    # The anchor plays alone too: time is counted from its own sound.
+    itself = read_heard(heard(alone), 48_000, wires[0].response, None, is_anchor=True)
+    assert itself.driver.timed
+    assert itself.anchor is itself.driver
+    assert abs(itself.driver.arrival_s) < 20e-6
 
 
 def test_what_the_source_cut_away_is_not_made_up() -> None:

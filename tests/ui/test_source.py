@@ -199,7 +199,7 @@ def test_a_driver_is_recorded_while_the_source_plays(page: Page) -> None:
     page.open("rig")
     page.test_id("ready-takes").click()
     page.choose("Takes are played by", "The source: its track goes in by its wires")
-    page.choose("Kept by the anchor", "Mid L")
+    page.choose("Anchor", "Mid L")
     page.until(lambda: "played by the source, time by Mid L" in page.test_id("ready-takes").text)
     assert serious(page) == []
     page.stage("drivers")

@@ -108,6 +108,26 @@ def test_drivers_come_out_as_by_the_interface(known: Workspace, straight: bool) 
     assert np.allclose(np.nan_to_num(shown), np.nan_to_num(reading.bare(known, one)), atol=1e-6)
 
 
+def test_wires_that_move_against_each_other_take_nothing_away(known: Workspace) -> None:
+    """The marker is on both sides: through one inverted wire it would cancel where both are heard alike. The other side
+    is turned for the take, and the anchor plays alone."""
+    known.standin.practice = Practice(wire_inverted=True)
+    recorder = Recorder(known)
+    recording.start(recorder, SLUG, (1, 2))
+    recorder.finished()
+    before = dict(forces.in_force(known, SLUG))
+    late = {}
+    for channel in (ANCHOR, "tweeter-l"):
+        assert ended(known, channel).stage == "kept"
+        now, then = newest(known), before[channel]
+        late[channel] = reading.onset_of(known, SLUG, now).seconds - reading.onset_of(known, SLUG, then).seconds
+        assert reading.onset_of(known, SLUG, now).polarity == reading.onset_of(known, SLUG, then).polarity
+    assert np.ptp(list(late.values())) < 15e-6
+    tune = shelf.through(known, newest(known))
+    assert tune.routing[ANCHOR] == (0.0, -1.0)
+    assert tune.routing["tweeter-l"] == (1.0,)
+
+
 def test_what_the_take_went_through_comes_back_when_it_is_over(known: Workspace) -> None:
     held = [known.processor.read(n) for n in range(1, 9)]
     assert ended(known, "sub").stage == "kept"
@@ -155,6 +175,9 @@ def test_what_cannot_be_is_told_before_anything_is_played(demo: Workspace) -> No
     with pytest.raises(ConflictError, match="one driver at a time"):
         taking.start(recorder, SLUG, Asked(("sub", "mid-l"), "driver"))
     change.change(demo, {"anchor": ""})
+    with pytest.raises(ConflictError, match="no anchor driver is chosen"):
+        taking.start(recorder, SLUG, Asked(("sub",), "driver"))
+    change.change(demo, {"timing": "none"})
     taking.start(recorder, SLUG, Asked(("sub",), "driver"))
     assert recorder.wait(60).stage == "kept"
     assert not newest(demo).timed

@@ -187,8 +187,8 @@ def _timing(evidence: Evidence, kind: Kind | None, timed: bool, others_ms: tuple
                 kind="no-time",
                 weight="note",
                 says="This take keeps no time",
-                evidence="neither a loopback nor a marker was heard",
-                tries="for delays, connect the loopback, or keep time by a marker",
+                evidence="neither a loopback nor an anchor was heard",
+                tries="for delays, connect the loopback, or choose an anchor that keeps the time (Rig, Takes)",
             )
         )
     elif others_ms and evidence.drift_ppm is None and not evidence.intrusions:

@@ -44,9 +44,12 @@ class Heard:
     repeats: Repeats
 
 
-def read_heard(recorded: FloatArray, rate: int, left: ComplexArray, right: ComplexArray | None) -> Heard:
+def read_heard(
+    recorded: FloatArray, rate: int, left: ComplexArray, right: ComplexArray | None, is_anchor: bool = False
+) -> Heard:
     """Read a recording (n,) at `rate`, begun whenever, of which source and inputs do `left` (n,) to the driver's side
-    and `right` (n,) to the anchor's; without that one no anchor plays, and no time is kept.
+    and `right` (n,) to the anchor's. Without that one no other driver plays: no time is kept, unless the driver
+    `is_anchor` itself.
 
     Raises UnusableError with what is wrong and what to do.
     """
@@ -71,7 +74,8 @@ def read_heard(recorded: FloatArray, rate: int, left: ComplexArray, right: Compl
         beside = _without(impulses[RIGHT], right)
         late = arrival(out_of_noise(beside))
         anchor = _read(_earlier(beside, late), right, timed=True, who="the anchor")
-    driver = _read(_earlier(bare, late), left, timed=right is not None, who="the driver")
+    driver = _read(_earlier(bare, late), left, timed=is_anchor or right is not None, who="the driver")
+    anchor = driver if is_anchor else anchor
     kept = heard[: whole.size + round(AFTER_S * rate)]
     return Heard(driver, anchor, kept, microphone, parts, Repeats((impulses[LEFT],), timing))
 

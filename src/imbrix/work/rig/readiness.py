@@ -84,13 +84,8 @@ def ready_line(space: Workspace, slug: str = "") -> list[Part]:
     def part(key: Key, name: str, state: State, says: str) -> Part:
         return Part(key=key, name=name, state=state, says=says)
 
-    unanchored = now_set.timing == "marker" and not now_set.anchor
-    takes_say = f"sweep of {now_set.sweep.length / now_set.rate:.1f} s"
-    takes_say += f", {now_set.sweep.repeats} times" if now_set.sweep.repeats > 1 else ""
-    by_source = now_set.plays == "source"
     named = {one.id: one.name for one in space.layout(slug).drivers} if slug else {}
-    anchor = named.get(now_set.anchor, now_set.anchor)
-    clock = {"loopback": "time by loopback", "marker": f"time by marker of {anchor}", "none": "no time kept"}
+    takes_state, takes_say = _takes(now_set, named.get(now_set.anchor, now_set.anchor))
     jig_old = jig_stale(space)
     check, reference, level = now_set.check, now_set.reference, now_set.level
     bad = [line.what.lower() for line in check.lines if not line.good] if check else []
@@ -137,12 +132,8 @@ def ready_line(space: Workspace, slug: str = "") -> list[Part]:
         part(
             "takes",
             "Takes",
-            "missing" if unanchored and not by_source else "set",
-            f"played by the source, {f'time by {anchor}' if now_set.anchor else 'no time kept'}"
-            if by_source
-            else "a marker needs an anchor driver"
-            if unanchored
-            else f"{takes_say}, {clock[now_set.timing]}",
+            takes_state,
+            takes_say,
         ),
         part(
             "jig",
@@ -153,3 +144,19 @@ def ready_line(space: Workspace, slug: str = "") -> list[Part]:
             else jig_old or f"calibrated, resistor of {now_set.jig.sense_ohm:g} ohm",
         ),
     ]
+
+
+def _takes(now_set: choices.Rig, anchor: str) -> tuple[State, str]:
+    """Whether takes can be made as they are meant to, and how they are made; `anchor` is its driver's name."""
+    by_source, keeps = now_set.plays == "source", now_set.timing != "none"
+    if keeps and not anchor and (by_source or now_set.timing == "marker"):
+        return (
+            "missing",
+            "the source's track needs an anchor driver" if by_source else "a marker needs an anchor driver",
+        )
+    if by_source:
+        return "set", f"played by the source, {f'time by {anchor}' if keeps else 'no time kept'}"
+    sweep = f"sweep of {now_set.sweep.length / now_set.rate:.1f} s"
+    sweep += f", {now_set.sweep.repeats} times" if now_set.sweep.repeats > 1 else ""
+    clock = {"loopback": "time by loopback", "marker": f"time by marker of {anchor}", "none": "no time kept"}
+    return "set", f"{sweep}, {clock[now_set.timing]}"

@@ -308,7 +308,8 @@ class Recorder:
                 blocks.append(both)
             count += block.shape[0]
             if clip and meters.clipped is not None:
-                louder = "the source's volume" if chosen.plays == "source" else "the output level"
+                by_source = chosen.plays == "source" and self.progress.kind in ("take", "moving")
+                louder = "the source's volume" if by_source else "the output level"
                 raise UnusableError(
                     f"{meters.clipped} clips at {count / rate:.1f} s: lower the input gain or {louder}",
                     "clipped",

@@ -14,6 +14,7 @@ from imbrix.core.measure.reading import Reading
 from imbrix.core.signal.measures import without_filters
 from imbrix.core.signal.signal import ComplexArray, FloatArray, Impulse, Looped, ratio
 from imbrix.core.source.heard import Heard, read_heard
+from imbrix.core.source.track import MARKER_HZ
 from imbrix.core.system.layout import Group, Kind, Seam
 from imbrix.core.tune.routing import Sources
 from imbrix.core.tune.tune import Tune, measuring, neutral
@@ -31,7 +32,7 @@ from imbrix.work.source.live import pink
 from imbrix.work.source.recording import at_the_microphone, played
 from imbrix.work.takes import moving as walks
 from imbrix.work.takes import recording, rounds
-from imbrix.work.takes.asked import Asked, Kept, TakeJob, start_take, start_walk
+from imbrix.work.takes.asked import Asked, Kept, TakeJob, start_take
 from imbrix.work.takes.reading import READINGS, band, bare, mended
 from imbrix.work.takes.recording import conditions, there_before
 from imbrix.work.takes.shelf import Details, keep, schedule_parts
@@ -68,7 +69,7 @@ def start(recorder: Recorder, slug: str, asked: Asked) -> None:
 
 def start_moving(recorder: Recorder, slug: str, asked: Asked) -> None:
     """Begin one by a moving microphone. Raises as `take`, and ConflictError."""
-    start_walk(recorder, slug, asked, moving)
+    start_take(recorder, slug, asked, moving, "moving")
 
 
 def start_null(recorder: Recorder, slug: str, seam: Seam) -> None:
@@ -98,7 +99,7 @@ def _driver_take(recorder: Recorder, slug: str, asked: Asked) -> TakeJob:
     def record() -> Kept:
         recorded = at_the_microphone(recorder, slug, through.tune)
         recorder.computing()
-        heard = read_heard(as_kept(recorded), rate, through.left, through.right)
+        heard = read_heard(as_kept(recorded), rate, through.left, through.right, anchor in asked.channels)
         return Kept(_keep(space, slug, asked, anchor, through, heard, rate, made_under))
 
     return record
@@ -168,8 +169,13 @@ def _as_reading(space: Workspace, values: FloatArray) -> Reading:
 def _anchor(space: Workspace, slug: str, chosen: choices.Rig) -> str:
     """The driver that keeps the time, empty where none does. Raises ConflictError where it cannot."""
     known = {driver.id: driver for driver in space.layout(slug).drivers}
-    if chosen.anchor not in known:
+    if chosen.timing == "none":
         return ""
+    if chosen.anchor not in known:
+        raise ConflictError(
+            "the source is to play and time to be kept, but no anchor driver is chosen: choose one (Rig, Takes), or "
+            "say there that no time is kept"
+        )
     if known[chosen.anchor].kind in NO_MARKER:
         raise ConflictError(
             f"{known[chosen.anchor].name} is too low to be heard by the track's marker: choose a midbass, a mid or a "
@@ -185,8 +191,9 @@ def _through(space: Workspace, slug: str, channel: str, anchor: str) -> _Through
     now = read_back(space, slug, head(space, slug).tune)
     there = feeds(space, slug)
     left = _feed_of(there, "left") or (None if anchor else _feed_of(there, "both"))
-    right = _feed_of(there, "right") if anchor else None
-    if left is None or (anchor and right is None):
+    beside = anchor not in ("", channel)  # the anchor itself plays alone, and is its own clock
+    right = _feed_of(there, "right") if beside else None
+    if left is None or (beside and right is None):
         which = "no wire" if not there else "no wire of the left and of the right side each"
         raise ConflictError(
             f"the source is to play, but {which} of it was recorded: record its wires under Source first, or let the "
@@ -197,11 +204,19 @@ def _through(space: Workspace, slug: str, channel: str, anchor: str) -> _Through
     # What it was given to play through is what it is asked for again: the processor may keep less of it.
     does = scaled(space, slug, there, now)
     routing: dict[str, Sources] = {channel: _hears(left.input)}
+    other = None
     if right is not None:
-        both = (left.input, right.input) if anchor == channel else (right.input,)
-        routing[anchor] = _hears(*both)
+        # The marker is on both sides: of two that move against each other it could cancel out at the microphone.
+        sign = -1.0 if _against(does[left.input], does[right.input], space.grid) else 1.0
+        routing[anchor], other = _hears(right.input, sign), sign * does[right.input]
     tune = tune.model_copy(update={"routing": {**tune.routing, **routing}})
-    return _Through(tune, does[left.input], None if right is None else does[right.input])
+    return _Through(tune, does[left.input], other)
+
+
+def _against(one: ComplexArray, other: ComplexArray, grid: FloatArray) -> bool:
+    """Whether what is done to both sides (n,) moves against each other, over the marker's band."""
+    inside = (grid >= MARKER_HZ[0]) & (grid <= MARKER_HZ[1])
+    return bool(np.nansum((one * np.conj(other)).real[inside]) < 0)
 
 
 def _feed_of(there: dict[int, Feed], side: str) -> Feed | None:
@@ -210,8 +225,8 @@ def _feed_of(there: dict[int, Feed], side: str) -> Feed | None:
     return min(mine, key=lambda one: one.meant.group != Group.FRONT, default=None)
 
 
-def _hears(*inputs: int) -> Sources:
-    return tuple(1.0 if n in inputs else 0.0 for n in range(1, max(inputs) + 1))
+def _hears(number: int, factor: float = 1.0) -> Sources:
+    return (*(0.0 for _ in range(number - 1)), factor)
 
 
 def _keep(

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Literal, Protocol
 
 from imbrix.work.rig import rig
 from imbrix.work.sound.recorder import Recorder
@@ -42,7 +42,9 @@ class Maker(Protocol):
     def __call__(self, recorder: Recorder, slug: str, asked: Asked) -> TakeJob: ...
 
 
-def start_take(recorder: Recorder, slug: str, asked: Asked, make: Maker) -> None:
+def start_take(
+    recorder: Recorder, slug: str, asked: Asked, make: Maker, kind: Literal["take", "moving"] = "take"
+) -> None:
     """Begin a take after the rig's countdown. Raises as its maker does, and ConflictError."""
     take = make(recorder, slug, asked)
     countdown_s = rig.rig(recorder.space).sweep.countdown_s
@@ -50,21 +52,8 @@ def start_take(recorder: Recorder, slug: str, asked: Asked, make: Maker) -> None
     def job() -> None:
         recorder.countdown(countdown_s)
         kept = take()
-        recorder.say(stage="kept", take_id=kept.id, result={"doubt": doubted(recorder.space, slug, kept.id)})
+        message = f"Stopped after {recorder.progress.averages} averages; they are kept." if kept.ended else ""
+        doubt = doubted(recorder.space, slug, kept.id)
+        recorder.say(stage="kept", take_id=kept.id, message=message, result={"doubt": doubt})
 
-    recorder.start("take", job, project=slug, channels=asked.channels, purpose=asked.purpose)
-
-
-def start_walk(recorder: Recorder, slug: str, asked: Asked, make: Maker) -> None:
-    """Begin a moving-microphone take likewise."""
-    take = make(recorder, slug, asked)
-    countdown_s = rig.rig(recorder.space).sweep.countdown_s
-
-    def job() -> None:
-        recorder.countdown(countdown_s)
-        kept = take()
-        averages = recorder.progress.averages
-        message = f"Stopped after {averages} averages; they are kept." if kept.ended else ""
-        recorder.say(stage="kept", take_id=kept.id, message=message)
-
-    recorder.start("moving", job, project=slug, channels=asked.channels, purpose=asked.purpose)
+    recorder.start(kind, job, project=slug, channels=asked.channels, purpose=asked.purpose)

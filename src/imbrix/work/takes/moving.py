@@ -15,7 +15,7 @@ from imbrix.work.processor.hold import measuring_through
 from imbrix.work.rig import choices, rig
 from imbrix.work.sound.recorder import Growing, Recorder, Stopped
 from imbrix.work.takes import rounds
-from imbrix.work.takes.asked import Asked, Kept, TakeJob, start_walk
+from imbrix.work.takes.asked import Asked, Kept, TakeJob, start_take
 from imbrix.work.takes.recording import conditions, going_through
 from imbrix.work.takes.shelf import Details, Purpose, keep
 
@@ -25,7 +25,7 @@ LEAST_AVERAGES = 10
 
 def start_moving(recorder: Recorder, slug: str, channels: tuple[str, ...], purpose: Purpose, note: str = "") -> None:
     """Begin a moving-microphone take: the quiet first, then pink noise until enough averages, or until stopped."""
-    start_walk(recorder, slug, Asked(channels, purpose, note), moving_take)
+    start_take(recorder, slug, Asked(channels, purpose, note), moving_take, "moving")
 
 
 def moving_take(recorder: Recorder, slug: str, asked: Asked) -> TakeJob:

@@ -93,7 +93,8 @@ def _mended_impulse(space: Workspace, one: Take) -> Impulse:
 def _read(one: Take, data: dict[str, FloatArray], rate: int) -> Reading:
     if one.method == "source" and "source" in data:
         sides = data["source"][::2] + 1j * data["source"][1::2]
-        return read_heard(data["microphone"], rate, sides[0], sides[1] if len(sides) > 1 else None).driver
+        right = sides[1] if len(sides) > 1 else None
+        return read_heard(data["microphone"], rate, sides[0], right, is_anchor=one.timed and right is None).driver
     if one.method in ("text", "moving", "average", "source"):
         values = data["response"][0] + 1j * data["response"][1]
         silent = Impulse(np.zeros(2), rate)

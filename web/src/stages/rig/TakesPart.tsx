@@ -17,6 +17,10 @@ const TIMINGS = [
   { value: 'marker', text: 'Marker' },
   { value: 'none', text: 'Not at all' },
 ] as const;
+const TIMINGS_OF_SOURCE = [
+  { value: 'anchor', text: 'The anchor' },
+  { value: 'none', text: 'Not at all' },
+] as const;
 const PLAYERS = [
   { value: 'interface', text: 'The sound card, straight into the processor' },
   { value: 'source', text: 'The source: its track goes in by its wires' },
@@ -28,6 +32,8 @@ export function TakesPart({ work }: StageProps) {
   const { rig } = project;
   const { moving } = rig;
   const bySource = rig.plays === 'source';
+  // What keeps the time again once the sound card plays.
+  const looped = rig.reference_input === null ? 'marker' : 'loopback';
   const change = useRigChange(work);
   const onMoving = (values: Partial<typeof moving>) => change({ moving: { ...moving, ...values } });
   return (
@@ -43,7 +49,8 @@ export function TakesPart({ work }: StageProps) {
         {bySource && (
           <Typography sx={{ fontSize: 12, mt: 0.5 }} color="text.secondary">
             Let it play the track while a take is made, as loud as when its wires were recorded: what it does is divided
-            out. The driver hears the left side alone, the anchor, which keeps the time, the right one.
+            out. The driver hears the left side alone, the anchor, which keeps the time, the right one
+            {project.link.by_hand ? ': set that on your processor before each take.' : '.'}
           </Typography>
         )}
       </Section>
@@ -56,7 +63,14 @@ export function TakesPart({ work }: StageProps) {
       )}
       <Section title="Time between takes">
         <Row>
-          {!bySource && (
+          {bySource ? (
+            <Choice
+              label="Kept by"
+              value={rig.timing === 'none' ? 'none' : 'anchor'}
+              options={[...TIMINGS_OF_SOURCE]}
+              onChange={(value) => change({ timing: value === 'none' ? value : looped })}
+            />
+          ) : (
             <Choice
               label="Kept by"
               value={rig.timing}
@@ -65,7 +79,7 @@ export function TakesPart({ work }: StageProps) {
             />
           )}
           <Choice
-            label={bySource ? 'Kept by the anchor' : 'Anchor of the marker'}
+            label={bySource ? 'Anchor' : 'Anchor of the marker'}
             value={rig.anchor}
             options={[
               { value: '', text: 'none' },
