@@ -78,6 +78,7 @@ describe('the socket', () => {
     vi.stubGlobal('WebSocket', FakeSocket);
     vi.stubGlobal('window', globalThis);
     vi.useFakeTimers();
+    vi.stubGlobal('requestAnimationFrame', (drawn: () => void) => setTimeout(drawn, 16));
   });
   afterEach(() => {
     vi.unstubAllGlobals();
@@ -114,6 +115,22 @@ describe('the socket', () => {
     socket.onmessage({ data: JSON.stringify({ seq: 1, error: 'no' }) });
     expect(on.error).toHaveBeenCalledWith('no');
     expect(socket.sent).toHaveLength(2);
+  });
+
+  it('says that a frame was painted after a rest as long as the painting took', () => {
+    const on = handlers();
+    on.growing.mockImplementation(() => vi.advanceTimersByTime(120));
+    new Live('wren', 'mine', on);
+    const [socket] = FakeSocket.made;
+    socket.onopen();
+    socket.onmessage({ data: frame({ running: true, curves: [] }, []) });
+    vi.advanceTimersByTime(100);
+    expect(socket.sent).toEqual([]);
+    vi.advanceTimersByTime(100);
+    expect(socket.sent).toEqual(['drawn']);
+    socket.onmessage({ data: JSON.stringify({ progress: { version: 2 } }) });
+    vi.advanceTimersByTime(60);
+    expect(socket.sent).toEqual(['drawn', 'seen']);
   });
 
   it('links itself again and asks once more for what it last asked', () => {

@@ -24,6 +24,8 @@ interface Message {
   page?: string;
 }
 
+const MOST_REST_MS = 500;
+
 export class Live {
   private socket: WebSocket | null = null;
   private waiting: Wish | null = null;
@@ -79,13 +81,11 @@ export class Live {
       this.told(JSON.parse(data) as Message);
       return;
     }
+    const began = performance.now();
     const frame = decode(data);
     if ('running' in frame) {
       this.on.growing(frame as unknown as Growing);
-      // The next one is made when this one has been painted: a slow page sees fewer frames, never old ones.
-      const socket = this.socket;
-      const drawn = () => socket?.readyState === WebSocket.OPEN && socket.send('drawn');
-      requestAnimationFrame(() => window.setTimeout(drawn));
+      this.painted('drawn', began);
       return;
     }
     this.busy = false;
@@ -93,8 +93,23 @@ export class Live {
     this.next();
   }
 
+  /**
+   * Say that what came has been painted: a slow page sees fewer frames, never old ones. It is said after a rest as long
+   * as the painting took, so that a busy page has time left for what a person does.
+   */
+  private painted(what: 'drawn' | 'seen', began: number) {
+    const socket = this.socket;
+    const say = () => socket?.readyState === WebSocket.OPEN && socket.send(what);
+    const rest = () => window.setTimeout(say, Math.min(performance.now() - began, MOST_REST_MS));
+    requestAnimationFrame(() => window.setTimeout(rest));
+  }
+
   private told(message: Message) {
-    if (message.progress) this.on.progress(message.progress);
+    if (message.progress) {
+      const began = performance.now();
+      this.on.progress(message.progress);
+      this.painted('seen', began);
+    }
     if (message.page) this.on.page(message.page);
     if (message.changed !== undefined) this.on.changed(message.changed);
     if (message.error) {

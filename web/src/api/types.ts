@@ -89,6 +89,7 @@ export type Below = View['below'];
 export type Facts = Schemas['Facts'];
 export type Parameter = Schemas['Parameter'];
 export type Progress = Schemas['Progress'];
+export type Begun = Schemas['Begun'];
 export type Meter = Schemas['Meter'];
 export type WeightedLevels = NonNullable<NonNullable<Progress['result']>['levels']>;
 export type LevelsOf = Schemas['Levels'];

@@ -3,13 +3,14 @@ import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-quer
 import { client, settled } from '../api/client';
 import type { Plan, Step } from '../api/types';
 import type { Work } from './project';
+import { running } from './socket';
 import { usePick } from './window';
 
 export function usePlan(work: Work) {
   const { project, slug } = work;
   const { progress } = usePick('progress');
   const queries = useQueryClient();
-  const queryKey = ['plan', slug, project.version, progress?.stage, progress?.kind];
+  const queryKey = ['plan', slug, project.version, running(progress) ? 'running' : progress?.stage, progress?.kind];
   const path = { params: { path: { slug } } };
   const { data: plan, isPlaceholderData: old } = useQuery({
     queryKey,

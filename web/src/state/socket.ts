@@ -12,11 +12,25 @@ const entry = () => ENTRY.exec(document.querySelector<HTMLScriptElement>('script
 export const running = (progress: Progress | null): boolean =>
   progress !== null && ['countdown', 'waiting', 'playing', 'computing'].includes(progress.stage);
 
+/** What changes many times a second while a job goes on as it did. */
+const FIGURES: (keyof Progress)[] = ['done', 'seconds_left', 'peak_dbfs', 'meters', 'averages', 'change_db', 'version'];
+/** What the analyser finds is new with every frame. */
+const FRAMES: (keyof Progress)[] = [...FIGURES, 'result'];
+
+/** Whether a job does what it did a moment ago, its figures aside. */
+export function goesOn(before: Progress | null, now: Progress): boolean {
+  if (before === null) return false;
+  const moving = now.kind === 'live' && running(now) ? FRAMES : FIGURES;
+  const steady = (Object.keys(now) as (keyof Progress)[]).filter((key) => !moving.includes(key));
+  return steady.every((key) => before[key] === now[key] || JSON.stringify(before[key]) === JSON.stringify(now[key]));
+}
+
 /** Take news of a job in: what it kept is what is looked at from now on, where it was kept for this project. */
-function hear(progress: Progress, slug: string) {
-  const { progress: before, set } = useWindow.getState();
-  set({ progress });
-  if (before?.version === progress.version) return;
+function hear(now: Progress, slug: string) {
+  const { progress: before, moment, set } = useWindow.getState();
+  const progress = before && goesOn(before, now) ? before : now;
+  set({ moment: now, progress });
+  if (moment?.version === now.version) return;
   if (progress.stage === 'kept' && progress.project === slug) {
     set(
       progress.kind === 'listen'

@@ -151,6 +151,8 @@ interface Imaging {
   imageMarks: [number, number];
   imageFar: boolean;
   imageHigh: boolean;
+  /** The job that plays the band that is asked for, 0 until it was begun. */
+  imageJob: number;
   /** Whether bands come in any order and are not named. */
   imageBlind: boolean;
   imageLevel: number;
@@ -176,7 +178,10 @@ interface Linked {
   draft: Edit[];
   picture: Picture | null;
   growing: Growing | null;
+  /** What a job does, as long as its figures alone change: whoever shows those asks for `moment`. */
   progress: Progress | null;
+  /** The same with the figures of this moment: how far, how long, how loud. */
+  moment: Progress | null;
   linked: boolean;
   /** Whether the server has another page than this one by now. */
   outdated: boolean;
@@ -330,6 +335,7 @@ const imaging: Slice<Imaging> = () => ({
   imageBlind: false,
   imageLevel: -24,
   imageSound: 'noise',
+  imageJob: 0,
   imageOn: false,
   imageTry: -1,
 });
@@ -341,6 +347,7 @@ const linked: Slice<Linked> = () => ({
   picture: null,
   growing: null,
   progress: null,
+  moment: null,
   linked: true,
   outdated: false,
   error: null,
@@ -374,6 +381,9 @@ export const useWindow = create<WindowState>((set, get, store) => ({
 export function usePick<K extends keyof WindowState>(...keys: K[]): Pick<WindowState, K> {
   return useWindow(useShallow((all) => Object.fromEntries(keys.map((key) => [key, all[key]])) as Pick<WindowState, K>));
 }
+
+/** What a job does at this moment, its figures with it. */
+export const useMoment = (begun: Progress): Progress => useWindow((state) => state.moment ?? begun);
 
 /** The name of this window, by which the server knows its drafts from those of others. */
 export const WINDOW = Math.random().toString(36).slice(2, 12);

@@ -9,6 +9,8 @@ import { hueOf } from '../../ui/theme';
 
 /** More would run into the switches beside them. */
 const MOST_LETTERS = 11;
+/** A figure's width, about. */
+const DIGIT = 6;
 
 /** The words on a tile, above all tiles so that they stay readable where these overlap. */
 export function TileText({
@@ -29,6 +31,10 @@ export function TileText({
   const y = TOP + (row === 'right' ? ROW + 3 : -3);
   const name = nameInGroup(driver);
   const shown = name.length > MOST_LETTERS ? `${name.slice(0, MOST_LETTERS - 1)}…` : name;
+  const words = `${channel.inverted ? ' · inv' : ''}${driver.passive_to ? ' · passive' : ''}`;
+  const figures = `${plain(channel.gain_db)} · ${plain(channel.delay_s * 1e3, 2)}`;
+  // On a narrow tile the switches need the room of the unit.
+  const unit = (figures.length + 3 + words.length) * DIGIT < switchX - textX ? ' ms' : '';
   return (
     <g>
       <g style={{ pointerEvents: 'none' }}>
@@ -37,19 +43,21 @@ export function TileText({
           {shown !== name && <title>{driver.name}</title>}
         </text>
         <text x={textX} y={y + 28} fill={own.quiet}>
-          {`${plain(channel.gain_db)} · ${plain(channel.delay_s * 1e3, 2)} ms${channel.inverted ? ' · inv' : ''}${
-            driver.passive_to ? ' · passive' : ''
-          }`}
+          {`${figures}${unit}${words}`}
         </text>
         {row === 'both' && (
           <text x={textX} y={y + 64} fill={own.quiet}>
             both sides
           </text>
         )}
-        {row === 'both' && <Marks x={textX + 2} y={y + 50} driver={driver} project={project} tune={tune} />}
-        {row !== 'both' && (
-          <Marks x={textX + shown.length * 6.5 + 12} y={y + 11} driver={driver} project={project} tune={tune} />
-        )}
+        <Marks
+          x={row === 'both' ? textX + 2 : textX + shown.length * 6.5 + 12}
+          y={row === 'both' ? y + 50 : y + 11}
+          end={row === 'both' ? textX + 108 : switchX}
+          driver={driver}
+          project={project}
+          tune={tune}
+        />
       </g>
       <Switch
         x={switchX}
@@ -76,35 +84,39 @@ export function TileText({
 /** Upright strokes for what is tied left and right: whole for corners, two dashes for the level, three for bands. */
 const DASHES = { corners: '', level: '3 2', bands: '2 1' };
 
-/** What there is of a driver: a ring for its take, a bar for its correction. */
+/** What there is of a driver: a ring for its take, a bar for its correction; what would pass `end` is left out. */
 function Marks({
   x,
   y,
+  end,
   driver,
   project,
   tune,
 }: {
   x: number;
   y: number;
+  end: number;
   driver: Driver;
   project: Project;
   tune: Tune;
 }) {
   const { own } = useTheme();
   const hue = hueOf(own, driver);
+  const room = end - x;
+  const ties = tiesOf(tune, driver, project).filter((_, n) => room > 34 + 7 * n);
   return (
     <g>
-      {project.drivers[driver.id] && (
+      {project.drivers[driver.id] && room > 3 && (
         <circle cx={x} cy={y} r={3} fill={hue}>
           <title>bare take there</title>
         </circle>
       )}
-      {project.impedance[driver.id]?.take_id && (
+      {project.impedance[driver.id]?.take_id && room > 26 && (
         <path d={`M${x + 19} ${y - 2}h6m-6 4h6`} stroke={hue} strokeWidth={1.5}>
           <title>impedance there</title>
         </path>
       )}
-      {tiesOf(tune, driver, project).map((what, n) => (
+      {ties.map((what, n) => (
         <path
           key={what}
           d={`M${x + 32 + 7 * n} ${y - 4}v8`}
@@ -114,7 +126,7 @@ function Marks({
           <title>{`${what} as on the other side`}</title>
         </path>
       ))}
-      {tune.channels[driver.id].bands.length > 0 && (
+      {tune.channels[driver.id].bands.length > 0 && room > 16 && (
         <rect x={x + 7} y={y - 3} width={8} height={6} fill={hue}>
           <title>correction there</title>
         </rect>

@@ -13,7 +13,7 @@ import { Tick } from '../../ui/Tick';
 import type { Progress } from '../../api/types';
 import type { Work } from '../../state/project';
 import { plain } from '../../ui/format';
-import { useWindow, usePick, WINDOW, type LiveSettings } from '../../state/window';
+import { useMoment, useWindow, usePick, WINDOW, type LiveSettings } from '../../state/window';
 import { namesOf } from './RunBox';
 import { AVERAGES, WINDOWS } from './averaging';
 
@@ -181,7 +181,8 @@ function More({ work, put }: { work: Work; put: (values: Partial<LiveSettings>) 
 }
 
 /** What the analyser knows, and what can be asked of it. */
-function Running({ work, progress, settings }: { work: Work; progress: Progress; settings: React.ReactNode }) {
+function Running({ work, progress: begun, settings }: { work: Work; progress: Progress; settings: React.ReactNode }) {
+  const progress = useMoment(begun);
   const ask = (what: 'delay' | 'reset' | 'keep') =>
     void work.begin(() =>
       settled(client.POST('/api/projects/{slug}/analyser/{ask}', { params: { path: { slug: work.slug, ask: what } } })),

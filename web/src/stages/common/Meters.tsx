@@ -3,6 +3,7 @@ import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
 import type { Meter } from '../../api/types';
 import { plain } from '../../ui/format';
+import { useWindow } from '../../state/window';
 
 const LOW = -72;
 
@@ -56,4 +57,10 @@ export function Meters({ meters, aim }: { meters: Meter[]; aim: [number, number]
       })}
     </Box>
   );
+}
+
+/** Those of the job that runs, as they stand at this moment. */
+export function MetersNow({ aim }: { aim: [number, number] }) {
+  const meters = useWindow((state) => state.moment?.meters);
+  return meters ? <Meters meters={meters} aim={aim} /> : null;
 }

@@ -13,6 +13,7 @@ import { Section } from '../../ui/Panel';
 import type { Work } from '../../state/project';
 import { plain } from '../../ui/format';
 import { Meters } from './Meters';
+import { useMoment } from '../../state/window';
 
 const KINDS: Record<Progress['kind'], string> = {
   live: 'Live',
@@ -41,8 +42,9 @@ export const namesOf = (project: Project, ids: string[]) =>
     ? 'all channels'
     : ids.map((id) => project.layout.drivers.find((one) => one.id === id)?.name ?? id).join(', ');
 
-export function RunBox({ work, progress }: { work: Work; progress: Progress }) {
+export function RunBox({ work, progress: begun }: { work: Work; progress: Progress }) {
   const { project, slug, stop, begin } = work;
+  const progress = useMoment(begun);
   const { own } = useTheme();
   const file = useFile();
   useTick(progress);

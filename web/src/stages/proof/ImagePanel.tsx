@@ -8,13 +8,13 @@ import { useTheme } from '@mui/material/styles';
 import { client, settled } from '../../api/client';
 import type { ImageBand } from '../../api/types';
 import type { Work } from '../../state/project';
-import { usePick } from '../../state/window';
+import { usePick, useWindow } from '../../state/window';
 import { Choice, NumberField } from '../../ui/Field';
 import { Figure, KeyLine, Row, Section } from '../../ui/Panel';
 import { Tick } from '../../ui/Tick';
 import { hertz, minus } from '../../ui/format';
 import { keysFree } from '../common/keysFree';
-import { asListener, bandsLike, keepAnswer, playBand, same, stopBand, useImage } from './image';
+import { asListener, bandsLike, heardBy, keepAnswer, playBand, same, stopBand, useImage } from './image';
 import { Mendings } from './Mendings';
 
 const SIDES = [
@@ -39,7 +39,7 @@ export function ImagePanel({ work }: { work: Work }) {
   );
   const unsent = work.project.link.unsent.length > 0;
   const plays = progress?.kind === 'image' && work.recording;
-  const answer = progress?.kind === 'image' ? progress.result?.places : undefined;
+  const answer = useWindow(heardBy);
   const here = image?.bands.find((one) => same(one, imageBand));
   const forget = () =>
     void work.begin(() =>

@@ -7,7 +7,7 @@ import { useTheme } from '@mui/material/styles';
 import { useQuery } from '@tanstack/react-query';
 import { client, settled } from '../../api/client';
 import type { Audition } from '../../api/types';
-import { usePick } from '../../state/window';
+import { usePick, useWindow } from '../../state/window';
 import { plain } from '../../ui/format';
 import { HintToggle } from '../common/Hint';
 import { PlotHead } from '../common/PlotHead';
@@ -18,6 +18,7 @@ export function ListenPlots({ work }: StageProps) {
   const audition = useAudition(work);
   const { own } = useTheme();
   const { progress, listenTold } = usePick('progress', 'listenTold');
+  const left = useWindow((state) => state.moment?.seconds_left ?? 0);
   const listenSong = useSong();
   const plays = progress?.kind === 'music' && work.recording;
   const sounds = plays ? (progress?.result?.sounds ?? 'a') : null;
@@ -34,7 +35,7 @@ export function ListenPlots({ work }: StageProps) {
   });
   if (!audition) return <Box />;
   // It goes round and round a whole number of times.
-  const gone = song && plays ? song.seconds - ((progress?.seconds_left ?? 0) % song.seconds) : 0;
+  const gone = song && plays ? song.seconds - (left % song.seconds) : 0;
   const lowered = { a: loud?.a_db ?? 0, b: loud?.b_db ?? 0 };
   const name = (which: 'a' | 'b') => nameOf(audition, audition[which]);
   const apart = audition.a !== audition.b;

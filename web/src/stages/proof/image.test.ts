@@ -1,8 +1,8 @@
 import { beforeEach, describe, expect, it } from 'vitest';
-import type { Image } from '../../api/types';
+import type { Image, Progress } from '../../api/types';
 import { hertz } from '../../ui/format';
 import { useWindow } from '../../state/window';
-import { bandsLike, moveMark, nextBand, split, splitMark, stepBand } from './image';
+import { asListener, bandsLike, moveMark, nextBand, split, splitMark, stepBand } from './image';
 
 const image = (heard: number[]): Image => ({
   bands: [125, 250, 500].map((hz) => ({
@@ -52,6 +52,16 @@ describe('the mark', () => {
   it('ends at the loudspeakers', () => {
     for (let n = 0; n < 20; n++) moveMark(-1, false);
     expect(marks()).toEqual([-1, -1]);
+  });
+  it('is put where the listener hears this band, not the one before', () => {
+    const { set } = useWindow.getState();
+    const progress = { kind: 'image', job: 4, result: { places: [0.3, 0.3] } } as unknown as Progress;
+    set({ progress, imageJob: 0 });
+    asListener();
+    expect(marks()).toEqual([0, 0]);
+    set({ imageJob: 4 });
+    asListener();
+    expect(marks()).toEqual([0.3, 0.3]);
   });
   it('falls in two and comes together in the middle', () => {
     splitMark();

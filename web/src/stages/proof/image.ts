@@ -1,7 +1,7 @@
 /** The image as a person hears it: which band plays, where it stands, and what is done with the answer. */
 import { useQuery } from '@tanstack/react-query';
 import { client, settled } from '../../api/client';
-import type { Image, ImageBand } from '../../api/types';
+import type { Begun, Image, ImageBand, Progress } from '../../api/types';
 import type { Work } from '../../state/project';
 import { useWindow } from '../../state/window';
 
@@ -47,14 +47,17 @@ export function playBand(work: Work, side?: 'both' | 'left' | 'right') {
   const { imageBand, imageSide, imageBlind, imageLevel, imageSound, set } = useWindow.getState();
   const path = { params: { path: { slug: work.slug } } };
   const from = side ?? imageSide;
-  set({ imageSide: from, imageOn: true });
+  set({ imageSide: from, imageOn: true, imageJob: 0 });
   const began = work.act(async () => {
     let state: unknown;
     if (work.project.link.unsent.length)
       state = await settled(client.POST('/api/projects/{slug}/processor/send', path));
     const body = { octaves: imageBand.octaves, sound: imageSound, side: from, level_db: imageLevel, seconds: 900 };
     const hz = imageBlind ? null : imageBand.hz;
-    await settled(client.POST('/api/projects/{slug}/image/play', { ...path, body: { ...body, hz } }));
+    const { job } = await settled<Begun>(
+      client.POST('/api/projects/{slug}/image/play', { ...path, body: { ...body, hz } }),
+    );
+    set({ imageJob: job });
     return state;
   });
   void began.then((plays) => plays || set({ imageOn: false }));
@@ -78,16 +81,21 @@ export function keepAnswer(work: Work) {
       const image = await settled<Image>(
         client.POST('/api/projects/{slug}/image/answers', { ...path, body: { ...body, hz } }),
       );
-      set({ imageMarks: [0, 0], imageFar: false, imageHigh: false, imageBand: nextBand(image, imageBand) });
+      const next = nextBand(image, imageBand);
+      set({ imageMarks: [0, 0], imageFar: false, imageHigh: false, imageBand: next, imageJob: 0 });
     })
     .then((kept) => kept && useWindow.getState().imageOn && playBand(work));
 }
 
+/** Where the stand-in's listener hears the band that is asked for: what was heard of the one before is no answer. */
+export const heardBy = ({ progress, imageJob }: { progress: Progress | null; imageJob: number }) =>
+  progress?.kind === 'image' && progress.job === imageJob ? progress.result?.places : undefined;
+
 /** Put the mark where the stand-in's listener hears the band. */
 export function asListener() {
-  const { progress, set } = useWindow.getState();
-  const places = progress?.kind === 'image' ? progress.result?.places : undefined;
-  if (places) set({ imageMarks: [places[0], places[1]] });
+  const state = useWindow.getState();
+  const places = heardBy(state);
+  if (places) state.set({ imageMarks: [places[0], places[1]] });
 }
 
 /** Move the mark, or the second one of two. */

@@ -17,7 +17,7 @@ import { clock, hertz, plain } from '../../ui/format';
 import { usePick } from '../../state/window';
 import { AVERAGES, WINDOWS } from '../common/averaging';
 import { listenTo } from '../common/doing';
-import { Meters } from '../common/Meters';
+import { MetersNow } from '../common/Meters';
 import type { StageProps } from '../props';
 
 const SIZES = [10, 11, 12, 13, 14, 15, 16, 17, 18].map((n) => 2 ** n);
@@ -88,7 +88,7 @@ export function InputPart({ work }: StageProps) {
       </Box>
       {here ? (
         <>
-          <Meters meters={progress.meters} aim={project.rig.aim_dbfs} />
+          <MetersNow aim={project.rig.aim_dbfs} />
           <Row>
             <Button
               variant="outlined"

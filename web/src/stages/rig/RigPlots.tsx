@@ -104,7 +104,7 @@ function ToInput() {
   );
 }
 
-const WORDS = { set: 'set', stale: 'stale', missing: 'missing' } as const;
+const WORDS = { set: 'set', stale: 'stale', missing: 'to do' } as const;
 
 /** What is set, what is stale, what is missing: at a glance, and the way to each. */
 function ReadyLine({ rig }: { rig: Rig }) {
@@ -127,7 +127,10 @@ function ReadyLine({ rig }: { rig: Rig }) {
           sx={{
             flex: 1,
             minWidth: 0,
-            display: 'block',
+            display: 'flex',
+            flexDirection: 'column',
+            alignItems: 'stretch',
+            justifyContent: 'flex-start',
             textAlign: 'left',
             px: 1,
             pt: 0.5,
@@ -137,7 +140,16 @@ function ReadyLine({ rig }: { rig: Rig }) {
             outline: one.key === part ? `1px solid ${own.clay}` : 'none',
             outlineOffset: '-1px',
           }}>
-          <Box sx={{ display: 'flex', gap: 0.5, justifyContent: 'space-between', alignItems: 'baseline' }}>
+          {/* Where both do not fit, the word wraps out of sight: the colour and the second line say the same. */}
+          <Box
+            sx={{
+              display: 'flex',
+              flexWrap: 'wrap',
+              columnGap: 0.5,
+              justifyContent: 'space-between',
+              height: 17,
+              overflow: 'hidden',
+            }}>
             <Typography noWrap sx={{ fontSize: 12.5, fontWeight: 600, lineHeight: '17px' }}>
               {one.name}
             </Typography>

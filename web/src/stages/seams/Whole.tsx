@@ -158,7 +158,7 @@ export function Whole({ work, selection }: StageProps) {
       {beside && (
         <Button
           variant="outlined"
-          title="The rear 10 ms after the front, the centre at once with it: common practice. Levels are their shares."
+          title="The rear some 10 ms after the front, the centre with it (common practice), where they change it least."
           onClick={fill}>
           Set rear and centre by the front
         </Button>

@@ -14,7 +14,7 @@ import { usePick } from '../../state/window';
 import { Choice, NumberField } from '../../ui/Field';
 import { Row, Section } from '../../ui/Panel';
 import { hertz, minus, plain, signed } from '../../ui/format';
-import { Meters } from '../common/Meters';
+import { MetersNow } from '../common/Meters';
 import type { useSource } from './useSource';
 import { WireChoices } from './WireChoices';
 
@@ -125,7 +125,7 @@ export function Loud({ work, at, source }: { work: Work; at: ReturnType<typeof u
           />
         </Row>
       )}
-      {listening && <Meters meters={progress.meters} aim={project.rig.aim_dbfs} />}
+      {listening && <MetersNow aim={project.rig.aim_dbfs} />}
       {listening &&
         progress.result?.wires?.map((one) => (
           <Box key={one.input} data-testid={`loud-${one.input}`} sx={{ borderLeft: 3, pl: 1, borderColor: 'divider' }}>
