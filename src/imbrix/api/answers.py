@@ -5,13 +5,20 @@ from typing import Any
 from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
-from imbrix.work.sound.recorder import Stage
+from imbrix.work.sound.recorder import Recorder, Stage
 
 
 class Begun(BaseModel):
     """A job was begun, or asked to end: `GET /api/progress` tells how far it is."""
 
     stage: Stage
+    job: int = Field(description="Its number: as long as `GET /api/progress` tells the same, it is of this one.")
+
+
+def begun(recorder: Recorder) -> Begun:
+    """What a recorder has begun, or was asked to end."""
+    now = recorder.progress
+    return Begun(stage=now.stage, job=now.job)
 
 
 class Made(BaseModel):

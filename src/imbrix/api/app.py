@@ -108,12 +108,7 @@ def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
     problems.install(app)
     describe.install(app, web)
 
-    @app.get("/api/{path:path}", include_in_schema=False)
-    def nothing(path: str, request: Request) -> None:
-        """An address under /api that nobody answers is no page."""
-        others = [one for one in app.router.routes if one.matches(request.scope)[0] == Match.PARTIAL]
-        raise HTTPException(405 if others else 404)
-
+    app.add_api_route("/api/{path:path}", _nothing, include_in_schema=False)
     if web.is_dir():
         app.mount("/assets", StaticFiles(directory=web / "assets"), name="assets")
 
@@ -122,6 +117,13 @@ def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
             return FileResponse(web / "index.html", headers={"Cache-Control": "no-cache"})
 
     return app
+
+
+def _nothing(path: str, request: Request) -> None:
+    """An address under /api that nobody answers is no page."""
+    # Not a function of the application: FastAPI remembers what it was given, and would keep the whole application.
+    others = [one for one in request.app.router.routes if one.matches(request.scope)[0] == Match.PARTIAL]
+    raise HTTPException(405 if others else 404)
 
 
 def _entry(web: Path) -> str:

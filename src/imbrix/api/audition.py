@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, File, Path, UploadFile
 from pydantic import BaseModel, Field
 
-from imbrix.api.answers import Begun
+from imbrix.api.answers import Begun, begun
 from imbrix.api.at import AtRecorder, AtSpace, Id, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import Request
@@ -97,14 +97,14 @@ def get_loudness(slug: Slug, song_id: SongId, space: AtSpace) -> Loudness:
 def post_play_music(slug: Slug, body: PlayMusic, recorder: AtRecorder) -> Begun:
     """Round and round until it is stopped; what the processor held comes back then."""
     playing.start(recorder, slug, body)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/projects/{slug}/audition/switch", status_code=202, summary="Switch while it plays")
 def post_switch(slug: Slug, body: SwitchIn, recorder: AtRecorder) -> Begun:
     """To A, B or X, within a tenth of a second."""
     playing.switch(recorder, slug, body.to)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/projects/{slug}/audition/answer", status_code=201, summary="Say what X is")

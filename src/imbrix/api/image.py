@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import Field
 
-from imbrix.api.answers import Begun
+from imbrix.api.answers import Begun, begun
 from imbrix.api.at import AtRecorder, AtSpace, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import Request
@@ -40,7 +40,7 @@ def post_play(slug: Slug, body: Play, recorder: AtRecorder) -> Begun:
     """Pink noise an octave or a third of one wide, the same from both sides or from one, until it is stopped; a band
     that plays ends for it. Where the stand-in has a listener, `GET /api/progress` tells where that one hears it."""
     playing.start(recorder, slug, body)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/answers", status_code=201, summary="Say where a band was heard")

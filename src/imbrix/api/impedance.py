@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, File, Form, UploadFile
 from fastapi.responses import Response
 
-from imbrix.api.answers import Begun, Made, download, file_of
+from imbrix.api.answers import Begun, Made, begun, download, file_of
 from imbrix.api.at import AtRecorder, AtSpace, Channel, Id, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import ImpedanceIn
@@ -33,14 +33,14 @@ def post_forget(space: AtSpace) -> RigState:
 def post_standard(which: Standard, recorder: AtRecorder) -> Begun:
     """Clips open, joined, or on the known resistor."""
     jigging.start_standard(recorder, which)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/projects/{slug}/impedance", status_code=202, summary="Measure an impedance")
 def post_impedance(slug: Slug, body: ImpedanceIn, recorder: AtRecorder) -> Begun:
     """Of a driver as it is, with a mass on its cone, or in a known box."""
     impedance.start(recorder, slug, body.channel, body.loaded, body.note)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.put("/projects/{slug}/about/{channel}", summary="Say what is known of a driver")

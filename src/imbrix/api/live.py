@@ -2,7 +2,8 @@
 
 The client sends one request at a time and waits for its frame, so that slow drawing drops positions of the
 pointer rather than queueing them. It says when it has drawn a frame that came by itself: the next one is made only
-then, so that a slow browser sees fewer frames, and never old ones.
+then, so that a slow browser sees fewer frames, and never old ones. So it is with a job's figures, which come once a
+second to one who does not say so.
 """
 
 import asyncio
@@ -37,17 +38,23 @@ DRAWN = "drawn"
 """What the client says of a frame that came by itself."""
 FRAME_S = 0.04
 """No more than 25 frames a second: an eye sees no more in a curve."""
+SEEN = "seen"
+"""The same of a progress."""
 PROGRESS_S = 0.1
+UNSEEN_S = 1.0
+"""How often a job's figures are sent to one who does not say that he has seen the last: what a busy page cannot draw
+would wait in a queue before what a person does."""
 
 
 class _Window:
-    """One window: what it looks at, and whether it has drawn the last frame that came by itself."""
+    """One window: what it looks at, and whether it has drawn the last frame and progress that came by themselves."""
 
     def __init__(self, slug: str, name: str) -> None:
         self.slug = slug
         self.name = name
         self.smoothing: Fraction = 6.0
         self.drawn = True
+        self.seen = True
         self.news = asyncio.Event()
 
 
@@ -78,6 +85,9 @@ async def live(socket: WebSocket, slug: str, window: str = "") -> None:
                 return
             if text == DRAWN:
                 mine.drawn = True
+                mine.news.set()
+            elif text == SEEN:
+                mine.seen = True
                 mine.news.set()
             else:
                 await _answer(socket, space, recorder, text, mine)
@@ -148,11 +158,13 @@ async def _tell(socket: WebSocket, space: Workspace, recorder: Recorder, news: N
                     later.append(drawn_at + FRAME_S)
             if told is None or progress.version != told.version:
                 page = {} if told else {"page": socket.app.state.page}
-                if told is None or progress.stage != told.stage or now - told_at >= PROGRESS_S:
-                    told, told_at = progress, now
+                apart_s = PROGRESS_S if mine.seen else UNSEEN_S
+                other = told is None or (progress.job, progress.stage) != (told.job, told.stage)
+                if other or now - told_at >= apart_s:
+                    told, told_at, mine.seen = progress, now, False
                     await socket.send_text(json.dumps({"progress": asdict(progress), **page}))
                 else:
-                    later.append(told_at + PROGRESS_S)
+                    later.append(told_at + apart_s)
             if space.version != version:
                 if now - changed_at >= PROGRESS_S:
                     version, changed_at = space.version, now

@@ -2,7 +2,7 @@
 
 from fastapi import APIRouter
 
-from imbrix.api.answers import Begun
+from imbrix.api.answers import Begun, begun
 from imbrix.api.at import AtRecorder, AtSpace, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.work.predict import passive, watching
@@ -42,7 +42,7 @@ def post_watch(slug: Slug, recorder: AtRecorder) -> Begun:
     """Impedance and sound of what hangs on its clips, drawn while parts are clipped in and out, until it is stopped;
     what of the network that is kept hangs there is recognised."""
     watching.start(recorder, slug)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.delete("", summary="Take the network away")

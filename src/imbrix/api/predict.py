@@ -163,7 +163,8 @@ def post_first(slug: Slug, body: ProposeIn, space: AtSpace) -> ProjectState:
 
 @router.get("/fill", summary="Rear and centre against the front")
 def get_fill(slug: Slug, space: AtSpace) -> FillState:
-    """Edits that let the rear come 10 ms after the front and the centre at once with it (common practice)."""
+    """Edits that let the rear come some 10 ms after the front and the centre with it (common practice), and of such
+    delays take those with which the front keeps its shape best."""
     found = alignment.filled(space, slug)
     return FillState(edits=list(found.edits), says=found.says)
 

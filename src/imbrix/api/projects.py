@@ -57,7 +57,7 @@ class Projects(BaseModel):
     groups: list[GroupName]
 
 
-class Begun(BaseModel):
+class ProjectBegun(BaseModel):
     """The address of a project that was begun."""
 
     slug: str
@@ -69,14 +69,14 @@ def post_project_file(
     recorder: AtRecorder,
     file: Annotated[UploadFile, File()],
     name: Annotated[str, Form(max_length=80)] = "",
-) -> Begun:
+) -> ProjectBegun:
     """As a project of its own, under its own name or another: all of it, or nothing."""
 
     def plan(space: Workspace, slug: str) -> object:
         return steps_of(space, slug, recorder.progress)
 
     looks = (project_state, revision_list, source_state, image_state, audition_state, plan)
-    return Begun(slug=project_in.open_file(space, file.file, name, looks))
+    return ProjectBegun(slug=project_in.open_file(space, file.file, name, looks))
 
 
 @router.get("/projects", summary="All projects")
@@ -94,10 +94,10 @@ def get_projects(space: AtSpace) -> Projects:
 
 
 @router.post("/projects", status_code=201, summary="Begin a project")
-def post_project(body: ProjectIn, space: AtSpace) -> Begun:
+def post_project(body: ProjectIn, space: AtSpace) -> ProjectBegun:
     """From a ready system or a layout of one's own, with a cautious high-pass before every driver."""
     layout = body.layout.layout() if body.layout else ready(body.ready, body.seat)
-    return Begun(slug=projects.begin(space, body.name, layout, body.processor, body.place))
+    return ProjectBegun(slug=projects.begin(space, body.name, layout, body.processor, body.place))
 
 
 @router.get("/projects/{slug}", summary="The state of a project")

@@ -6,7 +6,7 @@ from fastapi import APIRouter, File, Form, UploadFile
 from fastapi.responses import Response
 from pydantic import BaseModel
 
-from imbrix.api.answers import Begun, download, file_of
+from imbrix.api.answers import Begun, begun, download, file_of
 from imbrix.api.at import AtRecorder, AtSpace, Id, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import CalibrateIn, ChannelIn, MeterIn, PairIn, RigIn
@@ -80,14 +80,14 @@ def post_exchange(space: AtSpace, recorder: AtRecorder) -> RigState:
 def post_check(recorder: AtRecorder) -> Begun:
     """Its response is divided out of takes from then on."""
     interface.start_interface_check(recorder)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/rig/calibrate", status_code=202, summary="Set the reference level by a calibrator")
 def post_calibrate(body: CalibrateIn, recorder: AtRecorder) -> Begun:
     """Of 94 or 114 dB at 1 kHz, on the microphone."""
     reference.start_calibrate(recorder, body.level_db)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/rig/meter", summary="Set the reference level by a level meter")
@@ -134,7 +134,7 @@ def put_practice(body: Practice, space: AtSpace) -> RigState:
 def post_level(slug: Slug, body: ChannelIn, recorder: AtRecorder) -> Begun:
     """The quiet first, then pink noise through one driver."""
     level.start_level(recorder, slug, body.channel)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.get(
@@ -156,7 +156,7 @@ def post_level_file(space: AtSpace, file: Annotated[UploadFile, File()]) -> RigS
 def post_meter_noise(slug: Slug, body: ChannelIn, recorder: AtRecorder) -> Begun:
     """Through one driver, until it is stopped."""
     reference.start_by_meter(recorder, slug, body.channel)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/projects/{slug}/correction", summary="Make a correction for a plain microphone")

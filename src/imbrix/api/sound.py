@@ -6,7 +6,7 @@ from fastapi import APIRouter, File, Form, Query, UploadFile
 from fastapi.responses import FileResponse, Response
 from pydantic import BaseModel
 
-from imbrix.api.answers import Begun, Made, download, file_of
+from imbrix.api.answers import Begun, Made, begun, download, file_of
 from imbrix.api.at import AtRecorder, AtSpace, Id, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import ChannelIn, LiveIn, PlayIn
@@ -35,28 +35,28 @@ def get_progress(recorder: AtRecorder) -> Progress:
 def post_play(slug: Slug, body: PlayIn, recorder: AtRecorder) -> Begun:
     """Through what the processor does, only the chosen channels audible, until it is stopped."""
     signals.start_signal(recorder, slug, tuple(body.channels), body.signal)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/projects/{slug}/burst", status_code=202, summary="Check a channel by ear")
 def post_burst(slug: Slug, body: ChannelIn, recorder: AtRecorder) -> Begun:
     """Bursts that suit the driver."""
     signals.start_burst(recorder, slug, body.channel)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/projects/{slug}/polarity", status_code=202, summary="Check polarity by pulse")
 def post_polarity(slug: Slug, body: ChannelIn, recorder: AtRecorder) -> Begun:
     """Which way a driver moves first."""
     signals.start_polarity(recorder, slug, body.channel)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/projects/{slug}/analyser", status_code=202, summary="Listen live")
 def post_live(slug: Slug, body: LiveIn, recorder: AtRecorder) -> Begun:
     """Transfer function with coherence, of these channels together, until it is stopped or frozen."""
     analyser.start(recorder, slug, tuple(body.channels), body.choice, body.window)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/projects/{slug}/analyser/{ask}", summary="Ask the analyser")
@@ -64,14 +64,14 @@ def post_ask(slug: Slug, ask: Literal["delay", "reset", "keep"], space: AtSpace,
     """To find its delay, to average anew, or to keep what it shows as a take."""
     space.layout(slug)
     analyser.ask(recorder, ask)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/projects/{slug}/listen", status_code=202, summary="Listen to an input as it is")
 def post_listen(slug: Slug, body: listening.Listen, recorder: AtRecorder) -> Begun:
     """Waveform, spectrum and levels; recorded or logged on demand."""
     listening.start(recorder, slug, body)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/projects/{slug}/listen/upload", status_code=201, summary="Bring what an input heard")

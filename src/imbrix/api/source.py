@@ -6,7 +6,7 @@ from fastapi import APIRouter, File, Form, Query, UploadFile
 from fastapi.responses import Response
 from pydantic import Field
 
-from imbrix.api.answers import Begun, Made, download, file_of
+from imbrix.api.answers import Begun, Made, begun, download, file_of
 from imbrix.api.at import AtRecorder, AtSpace, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import ChannelId, LiveFeedIn, Request
@@ -60,7 +60,7 @@ def get_track(slug: Slug, space: AtSpace, rate: Annotated[int, Query(ge=8000, le
 def post_record(slug: Slug, body: WiresIn, recorder: AtRecorder) -> Begun:
     """While it plays the track; begun whenever. Ends in a recording or in a reason: see `GET /api/progress`."""
     recording.start(recorder, slug, body.inputs, body.note)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/upload", status_code=201, summary="Bring a recording of wires")
@@ -83,7 +83,7 @@ def post_upload(
 def post_proof(slug: Slug, body: ProofIn, recorder: AtRecorder) -> Begun:
     """At the microphone, through the inputs as they are: ends in a proof whose level is matched."""
     proof.start(recorder, slug, tuple(body.channels))
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.get("/tone.wav", summary="A tone of full scale", response_class=Response, responses=file_of("audio/wav"))
@@ -102,7 +102,7 @@ def get_tone(
 def post_loud(slug: Slug, body: LoudIn, recorder: AtRecorder) -> Begun:
     """Wires are heard while somebody turns the volume up, until it is stopped; the highest clean level is kept."""
     loud.start(recorder, slug, body.inputs, body.hertz)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/ends/{end}", summary="Say that a knob is at its end")
@@ -110,7 +110,7 @@ def post_end(slug: Slug, end: ends.End, space: AtSpace, recorder: AtRecorder) ->
     """While the wires are listened to: fader at the front or the rear, balance at the left or the right."""
     space.layout(slug)
     loud.note_end(recorder, end)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.delete("/loud", summary="Forget how loud the source gets")
@@ -144,14 +144,14 @@ def post_live(slug: Slug, number: Number, body: LiveFeedIn, recorder: AtRecorder
     """The wire of an input at the first lead while the source plays pink noise, until it is stopped: drawn as it comes
     and with what its input does, a draft included."""
     live.start(recorder, slug, number, body.window)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/read", status_code=202, summary="Read all inputs by the processor")
 def post_read(slug: Slug, recorder: AtRecorder) -> Begun:
     """Where its model can: all wires at once, without leads, while the source plays the track."""
     recording.start_reading(recorder, slug)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.get(
@@ -173,7 +173,7 @@ def post_switch(slug: Slug, recorder: AtRecorder) -> Begun:
     """The microphone listens while the later source plays alone, the first one beside it, and the later one alone
     again; what it has to hear next is the message of `GET /api/progress`."""
     switching.start(recorder, slug)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.get("/alike", summary="What makes both sources alike loud")

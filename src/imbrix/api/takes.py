@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, File, Form, UploadFile
 from pydantic import BaseModel
 
-from imbrix.api.answers import Begun, Made
+from imbrix.api.answers import Begun, Made, begun
 from imbrix.api.at import AtRecorder, AtSpace, Id, Slug
 from imbrix.api.problems import RESPONSES
 from imbrix.api.schemas import (
@@ -44,7 +44,7 @@ def post_take(slug: Slug, body: RecordIn, recorder: AtRecorder) -> Begun:
     """Of one driver, or of several as a proof. Ends in a take or in a reason: see `GET /api/progress`."""
     asked = Asked(tuple(body.channels), body.purpose, body.note, body.angle)
     (taking.start_moving if body.method == "moving" else taking.start)(recorder, slug, asked)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/takes/each", status_code=202, summary="Record several drivers one after another")
@@ -56,14 +56,14 @@ def post_each(slug: Slug, body: RecordEachIn, recorder: AtRecorder) -> Begun:
         series.start_series(recorder, slug, channels, taking.moving, body.note, body.place, "moving")
     else:
         series.start_series(recorder, slug, channels, taking.take, body.note, body.place)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/seams/{seam_id}/null", status_code=202, summary="Record the null of a seam")
 def post_null(slug: Slug, seam_id: str, recorder: AtRecorder) -> Begun:
     """Both ways as the processor holds them, the upper one inverted meanwhile. Ends in a take or in a reason."""
     taking.start_null(recorder, slug, recorder.space.layout(slug).seam(seam_id))
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/takes/abort", summary="Stop what runs")
@@ -71,7 +71,7 @@ def post_abort(slug: Slug, space: AtSpace, recorder: AtRecorder) -> Begun:
     """Whatever plays or records for this project, or for none."""
     space.layout(slug)
     recorder.abort(slug)
-    return Begun(stage=recorder.progress.stage)
+    return begun(recorder)
 
 
 @router.post("/takes/bring", summary="Bring the recording of a waiting take")
@@ -79,7 +79,7 @@ def post_bring(slug: Slug, space: AtSpace, recorder: AtRecorder, file: Annotated
     """For the device *Files*: a WAV of the microphone and, on a second channel, the loopback."""
     space.layout(slug)
     recording.bring(recorder, wav.read_wav(file.file.read(), rig.rig(space).rate))
-    return Begun(stage="computing")
+    return Begun(stage="computing", job=recorder.progress.job)
 
 
 @router.post("/takes/upload", status_code=201, summary="Make a take from a file")

@@ -15,6 +15,7 @@ from imbrix.core.signal.response import speed_of_sound
 from imbrix.core.signal.signal import FloatArray
 from imbrix.standins.noise import Noise
 from imbrix.standins.paths import MIDDLE, Air, Path, Spot
+from imbrix.standins.sections import closed_box, high_pass, low_pass, resonance
 
 TAPS_S = 0.5
 """How long the impulse responses of paths are."""
@@ -50,7 +51,7 @@ class DriverModel:
         hertz = np.geomspace(5, 0.4999 * rate, 4000)
         ratio = 1j * hertz / self.resonance_hz
         high = ratio**2 / (1 + ratio / self.resonance_q + ratio**2)
-        fall = scipy.signal.butter(self.roll_off_order, self.roll_off_hz, fs=rate, output="sos")
+        fall = low_pass(self.roll_off_order, self.roll_off_hz, rate)
         level = np.abs(high * scipy.signal.sosfreqz(fall, hertz, fs=rate)[1])
         inside = np.flatnonzero(level >= level.max() / 10 ** (6 / 20))
         return float(hertz[inside[0]]), float(hertz[inside[-1]])
@@ -157,10 +158,8 @@ class Cabin:
         if seat.passive is not None:
             above = seat.passive
             high = self._way(seat, above.driver, above.path, above.radius_m, index, spot, turned_deg)
-            made = scipy.signal.sosfilt(scipy.signal.butter(2, above.hertz, fs=self.rate, output="sos"), made)
-            made -= scipy.signal.sosfilt(
-                scipy.signal.butter(2, above.hertz, "highpass", fs=self.rate, output="sos"), high
-            )
+            made = scipy.signal.sosfilt(low_pass(2, above.hertz, self.rate), made)
+            made -= scipy.signal.sosfilt(high_pass(2, above.hertz, self.rate), high)
         return -made if seat.wired_backwards else made
 
     def _way(
@@ -175,49 +174,36 @@ class Cabin:
         low = np.zeros(self.taps)
         weights = seat.mode_weights or (1.0,) * len(self.modes)
         for mode, weight in zip(self.modes, weights, strict=True):
-            low += weight * self._ring(heard, mode)
+            rings = resonance(mode.hertz, mode.q, self.rate, height=10 ** (mode.level_db / 20))
+            low += weight * scipy.signal.sosfilt(rings, heard)
         low += (10 ** (self.gain_db / 20) - 1) * scipy.signal.sosfilt(
-            scipy.signal.butter(2, self.gain_corner_hz, fs=self.rate, output="sos"), heard
+            low_pass(2, self.gain_corner_hz, self.rate), heard
         )
         return self._driver(driver, heard + low)
 
-    def _ring(self, air: FloatArray, mode: Mode) -> FloatArray:
-        w = 2 * np.pi * mode.hertz / self.rate
-        alpha = np.sin(w) / (2 * mode.q)
-        height = 10 ** (mode.level_db / 20)
-        band_pass = scipy.signal.tf2sos([alpha * height, 0, -alpha * height], [1 + alpha, -2 * np.cos(w), 1 - alpha])
-        return scipy.signal.sosfilt(band_pass, air)
-
     def _driver(self, model: DriverModel, samples: FloatArray) -> FloatArray:
-        w = 2 * np.pi * model.resonance_hz / self.rate
-        alpha = np.sin(w) / (2 * model.resonance_q)
-        c = np.cos(w)
-        high_pass = scipy.signal.tf2sos([(1 + c) / 2, -(1 + c), (1 + c) / 2], [1 + alpha, -2 * c, 1 - alpha])
-        samples = scipy.signal.sosfilt(high_pass, samples)
-        samples = scipy.signal.sosfilt(
-            scipy.signal.butter(model.roll_off_order, model.roll_off_hz, fs=self.rate, output="sos"), samples
-        )
-        for hertz, level_db, q in model.peaks:
-            wp = 2 * np.pi * hertz / self.rate
-            part = np.sin(wp) / (2 * q)
-            height = 10 ** (level_db / 20) - 1
-            bell = scipy.signal.tf2sos([part, 0, -part], [1 + part, -2 * np.cos(wp), 1 - part])
-            samples = samples + height * scipy.signal.sosfilt(bell, samples)
-        return 20e-6 * 10 ** (model.sensitivity_db / 20) * samples
+        sections = [
+            closed_box(model.resonance_hz, model.resonance_q, self.rate),
+            low_pass(model.roll_off_order, model.roll_off_hz, self.rate),
+            *(
+                resonance(hertz, q, self.rate, through=1.0, height=10 ** (level_db / 20) - 1)
+                for hertz, level_db, q in model.peaks
+            ),
+        ]
+        return 20e-6 * 10 ** (model.sensitivity_db / 20) * scipy.signal.sosfilt(np.concatenate(sections), samples)
 
     def truth(self, index: int, frequencies: FloatArray, spot: Spot = MIDDLE, turned_deg: float = 0.0) -> np.ndarray:
-        """For tests: the exact linear response in pascals per unit of full scale, by a direct sum."""
-        impulse = self.impulse(index, spot, turned_deg)
-        used = np.arange(self.taps) - self.lead
-        return np.array([np.exp(-2j * np.pi * f / self.rate * used) @ impulse for f in frequencies])
+        """For tests: the exact linear response in pascals per unit of full scale, by the sum that defines it.
 
-    def true_curve(self, index: int, frequencies: FloatArray, spot: Spot = MIDDLE) -> np.ndarray:
-        """For tests: the truth at many frequencies, from a transform so long that between its bins it is straight."""
-        size = 2**20
-        spectrum = scipy.fft.rfft(np.roll(np.pad(self.impulse(index, spot), (0, size - self.taps)), -self.lead))
-        at = frequencies * size / self.rate
-        below = at.astype(int)
-        return np.asarray(spectrum[below] + (at - below) * (spectrum[below + 1] - spectrum[below]))
+        The sum is taken row by row of a square of samples: so the turns within a row are made once for all rows.
+        """
+        impulse = self.impulse(index, spot, turned_deg)
+        row = int(np.ceil(np.sqrt(impulse.size)))
+        square = np.pad(impulse, (0, row * row - impulse.size)).reshape(row, row)
+        turns = -2j * np.pi / self.rate * np.asarray(frequencies)[:, None]
+        within = np.exp(turns * np.arange(row)) @ square.T
+        begins = np.exp(turns * (row * np.arange(row) - self.lead))
+        return np.asarray(np.sum(within * begins, axis=1))
 
     def true_mean(self, index: int, frequencies: FloatArray) -> FloatArray:
         """For tests: the exact mean power (n,) over the tour of a moving microphone, by the gains of its crossfades."""

@@ -12,6 +12,7 @@ import scipy.fft
 
 from imbrix.core.look.directivity import piston
 from imbrix.core.signal.signal import FloatArray
+from imbrix.standins.sections import high_pass, low_pass
 
 _SINC_HALF = 32
 _NEAREST_M = 0.1
@@ -69,9 +70,14 @@ class ScatteredPath:
         arrive(made, air.lead + distance / air.speed * air.rate, 1.0 / distance)
         for n, (extra, level_db, corner) in enumerate(self.reflections, 1):
             length = max(_NEAREST_M, self.distance_m + extra - float(nearer[n]))
-            echo = np.zeros(air.taps)
-            arrive(echo, air.lead + length / air.speed * air.rate, 10 ** (level_db / 20) / length)
-            made += scipy.signal.sosfilt(scipy.signal.butter(1, corner, fs=air.rate, output="sos"), echo)
+            dulled = low_pass(1, corner, air.rate)
+            # Its tail is followed until nothing of it is left in a double's precision.
+            pole = max(1e-3, abs(float(dulled[0, 4])))
+            at = air.lead + length / air.speed * air.rate
+            first = min(max(0, int(at) - _SINC_HALF), air.taps - 1)
+            echo = np.zeros(min(air.taps - first, 2 * _SINC_HALF + int(np.log(1e-18) / np.log(pole))))
+            arrive(echo, at - first, 10 ** (level_db / 20) / length)
+            made[first : first + echo.size] += scipy.signal.sosfilt(dulled, echo)
         return made
 
 
@@ -94,7 +100,7 @@ class TubePath:
         self, spot: Spot, air: Air, random: np.random.Generator, radius_m: float = 0.0, turned_deg: float = 0.0
     ) -> FloatArray:
         made = np.zeros(air.taps)
-        once = scipy.signal.butter(1, self.bounce_hz, fs=air.rate, output="sos")
+        once = low_pass(1, self.bounce_hz, air.rate)
         pulse = np.zeros(air.taps)
         # A probe that is not pushed quite so deep hears the same tube a little shorter.
         length = max(0.2 * self.distance_m, self.distance_m - 0.01 * spot[1])
@@ -107,7 +113,7 @@ class TubePath:
                 pulse = scipy.signal.sosfilt(once, pulse)
             made += pulse
             strength, runs = strength * both, runs + 1
-        return scipy.signal.sosfilt(scipy.signal.butter(1, self.leak_hz, "highpass", fs=air.rate, output="sos"), made)
+        return scipy.signal.sosfilt(high_pass(1, self.leak_hz, air.rate), made)
 
 
 @dataclass(frozen=True)

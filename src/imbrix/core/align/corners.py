@@ -48,6 +48,9 @@ MOST_SUB_HZ = 120.0
 LEAST_MIDBASS_HZ = 45.0
 BEAMS_KA = 2.0
 """From here on a cone sends less than half to the sides (6 dB down at 90 degrees: 2 J1(x) / x at x = 2 is -4.8 dB)."""
+FILL_HZ = 250.0
+"""From here up rear and centre play beside a front that has subs (common practice, no source): longer waves from
+several places add or cancel as the space has it, and in the bass a stage needs nothing beside it."""
 SUBSONIC = 0.8
 ULTRASONIC_HZ = 20_000.0
 LIFT_DB = 5.0
@@ -263,8 +266,8 @@ def _lowest(layout: Layout, driver: Driver, known: Known) -> Corner:
         return _corner(cautious, cautious, cautious * 2, [says])
     if layout.subs and driver.group not in (Group.SUB, layout.main):
         least = _least(driver, known)
-        hertz = max(PRACTICE_HZ.get((Kind.SUB, driver.kind), 100.0), least.hertz)
-        left = f"{spoken(hertz)}: what lies below is left to the subs"
+        hertz = max(FILL_HZ, least.hertz)
+        left = f"{spoken(hertz)}: what lies below is left to front and subs, with which it would add here, cancel there"
         return _corner(hertz, least.hertz, hertz * 2, [left, *least.says])
     if driver.kind == Kind.TWEETER:
         least = _least(driver, known)

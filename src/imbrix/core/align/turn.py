@@ -18,13 +18,13 @@ from imbrix.core.system.layout import SIDES, Side
 from imbrix.core.tune.lower import band_section
 from imbrix.core.tune.tune import Band
 
-TRIED_HZ = tuple(float(at) for at in np.geomspace(60.0, 800.0, 24))
+TRIED_HZ = tuple(float(at) for at in np.geomspace(60.0, 1200.0, 28))
 TRIED_Q = (0.5, 0.7, 1.0, 1.4, 2.0, 2.8, 4.0)
 BEST = 4
 NEAR_HZ = tuple(float(at) for at in 2.0 ** np.linspace(-0.12, 0.12, 7))
 NEAR_Q = (0.75, 0.87, 1.0, 1.15, 1.33)
 """About so many of the best of a coarse search a finer one looks."""
-SPAN_HZ, LEVEL_HZ = (40.0, 1000.0), (40.0, 16_000.0)
+SPAN_HZ, LEVEL_HZ = (40.0, 1500.0), (40.0, 16_000.0)
 """Where dips count, and where the level is taken that they are told from."""
 DEEP_DB = 3.0
 """A dip that is no deeper is left to a fit."""
@@ -51,22 +51,22 @@ def turn(
 ) -> Turn | None:
     """The best all-pass on one of the `free` sides; None where no dip is deep, or none gets much better.
 
-    `sums` are by side the responses (n,) of its channels together, as a place hears them; `wanted_db` (n,) is the
+    `sums` are by side the responses (p, n) of its channels together, at the spots of a place; `wanted_db` (n,) is the
     target over the same level.
     """
     grid = predictor.frequencies
     if not set(SIDES) <= sums.keys():
         return None
-    apart = np.array([smooth_power(one, grid, SMOOTHING) for one in sums.values()])
+    apart = np.array([smooth_power(one, grid, SMOOTHING).mean(axis=0) for one in sums.values()])
     inside, judged = span_mask(grid, *LEVEL_HZ), span_mask(grid, *SPAN_HZ)
 
     def strays(wholes: ComplexArray) -> FloatArray:
-        """Departures (k, n) of wholes (k, n) from the target about their own level."""
-        heard = as_a_place_hears(smooth_power(wholes, grid, SMOOTHING), apart, grid)
+        """Departures (k, n) of wholes (k, p, n) from the target about their own level."""
+        heard = as_a_place_hears(smooth_power(wholes, grid, SMOOTHING).mean(axis=1), apart, grid, wholes.shape[1])
         away = power_decibels(heard) - wanted_db
         return np.asarray((away - np.median(away[:, inside], axis=1, keepdims=True))[:, judged])
 
-    total = sum(sums.values(), np.zeros(grid.size, dtype=complex))
+    total = np.sum(list(sums.values()), axis=0)
     before = strays(total[None])
     deepest = int(before[0].argmin())
     stands, least = _cost(before)[0], float(before[0, deepest])
@@ -81,7 +81,7 @@ def turn(
         def costs(bands: list[Band], side: Side = side) -> tuple[FloatArray, FloatArray]:
             """What each band costs (k,), and the deepest dip that it leaves (k,)."""
             turns = predictor.sections(np.array([[band_section(band, predictor.rate)] for band in bands]))
-            after = strays(total + sums[side] * (turns - 1.0))
+            after = strays(total + sums[side] * (turns[:, None] - 1.0))
             return _cost(after), after.min(axis=1)
 
         tried = [_all_pass(at, q) for at in TRIED_HZ for q in TRIED_Q]

@@ -28,9 +28,10 @@ _ROUGH = 2.0
 """A point counts by one over so many times the roughness about it, and at least the stray."""
 _MODAL_HZ, _MODAL = 300.0, 2.0
 """Below so many hertz a place does more to a curve than its roughness tells: up to so many times more."""
-_SMALL, _OPEN = (13.0, 4.0), (0.0, 1.0)
-"""What a small space adds at the low end and what a room or a closed tube does, in decibels, each with its spread: its
-own gain, and the reflections that come in phase there (common practice, no source)."""
+_SMALL_SD = 4.0
+_OPEN = (0.0, 1.0)
+"""What a room or a closed tube adds at the low end, in decibels, with its spread; a small space what is usual there for
+the kind of driver, with a spread of its own."""
 _SMOOTH_DB = 0.3
 """No small space leaves a curve so smooth, by the median of its roughness; a coupler, a gate, the open air do."""
 _SHELF_HZ, _SHELF_OCTAVES, _SHELF_STEEP = 60.0, 0.4, 3.0
@@ -56,21 +57,26 @@ class DriverBand:
 
 @dataclass(frozen=True, slots=True)
 class Usual:
-    """What is usual for a kind: its ends in hertz, and the spread of each in octaves (common practice, no source)."""
+    """What is usual for a kind: its ends in hertz, and the spread of each in octaves (common practice, no source).
+
+    `small_db` is what a small space adds at the low end over the middle of what the kind plays: its own gain, and the
+    reflections that come in phase there. Those of a sub do so in all of its band, so that less of them is added.
+    """
 
     low_hz: float
     low_octaves: float
     high_hz: float
     high_octaves: float
+    small_db: float
 
 
 USUAL: dict[Kind, Usual] = {
-    Kind.SUB: Usual(25, 0.5, 550, 0.7),
-    Kind.WOOFER: Usual(36, 0.5, 1500, 0.9),
-    Kind.MIDBASS: Usual(52, 0.6, 3200, 0.8),
-    Kind.MID: Usual(140, 0.8, 8000, 0.8),
-    Kind.TWEETER: Usual(800, 0.7, 22_000, 0.5),
-    Kind.FULL: Usual(85, 0.8, 14_000, 0.6),
+    Kind.SUB: Usual(25, 0.5, 600, 0.55, 13),
+    Kind.WOOFER: Usual(36, 0.5, 1500, 0.9, 15),
+    Kind.MIDBASS: Usual(52, 0.6, 3200, 0.8, 16),
+    Kind.MID: Usual(140, 0.8, 9000, 0.6, 14),
+    Kind.TWEETER: Usual(800, 0.7, 22_000, 0.5, 13),
+    Kind.FULL: Usual(85, 0.8, 14_000, 0.6, 15),
 }
 
 
@@ -136,7 +142,7 @@ def driver_band(
     if resonance_hz is not None:
         low, low_sd = np.log2(resonance_hz) + 0.15, 0.25  # in its place a driver resonates a little higher
     high, high_sd = np.log2(above.high_hz) - 0.4, above.high_octaves
-    spaces = (_OPEN,) if shown.smooth else (_SMALL, _OPEN)
+    spaces = (_OPEN,) if shown.smooth else ((own.small_db, _SMALL_SD), _OPEN)
     tried = [_fitted(shown, (low, low_sd), (high, high_sd), shelf, span_hz) for shelf in spaces]
     return min(tried, key=lambda one: one.misfit)
 

@@ -52,7 +52,7 @@ def beside(now: Situation) -> Steps:
             part="whole",
             name="Set rear and centre by the front",
             why="a rear that comes at once with the front pulls the stage back",
-            does=now.beside_says or "the rear 10 ms after the front, the centre at once with it (common practice)",
+            does=now.beside_says or "the rear some 10 ms after the front, the centre with it (common practice)",
             choices=(
                 Choice(name="Set them", action=MakeEdits(edits=now.beside, summary="Rear and centre set by the front")),
                 SKIP,

@@ -11,7 +11,8 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.fitting import fit_common, fit_measured, last_whole
-from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import predicted, scene, whole_power
 from imbrix.work.processor import slots
 from imbrix.work.processor.controls import at_most
 from imbrix.work.processor.link import send, unsent

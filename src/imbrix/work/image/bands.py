@@ -12,7 +12,8 @@ from imbrix.core.system.layout import SIDES, Group
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.image.answers import answers
-from imbrix.work.predict.scene import Scene, predicted, scene, summed
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import predicted, scene, summed
 from imbrix.work.tune.revisions import head, revision
 
 OCTAVES_HZ = (125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0)

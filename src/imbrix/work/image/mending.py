@@ -17,7 +17,8 @@ from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.image.answers import answers
 from imbrix.work.image.bands import between, images, sides
-from imbrix.work.predict.scene import Scene, scene
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import scene
 from imbrix.work.tune.revisions import draft, head, revision
 
 NEAR = 1.5

@@ -12,7 +12,8 @@ from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.tune.tune import Tune
 from imbrix.core.value import Value
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, acoustic_target, predicted
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import acoustic_target, predicted
 from imbrix.work.predict.spots import Spots, spots_of
 from imbrix.work.takes.reading import band, bare, place_dips
 from imbrix.work.takes.shelf import Take

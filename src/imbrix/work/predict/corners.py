@@ -6,7 +6,7 @@ from imbrix.core.align.corners import Corners, Known, corners
 from imbrix.core.signal.grid import span_mask
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance import impedance
-from imbrix.work.predict.scene import Scene
+from imbrix.work.predict.known import Scene
 from imbrix.work.takes.harmonics import clean_from
 from imbrix.work.takes.reading import band, resonance_of
 from imbrix.work.tune.revisions import head

@@ -9,7 +9,8 @@ from imbrix.core.value import Value
 from imbrix.work.ground import documents
 from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, common_clock, scene
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import common_clock, scene
 from imbrix.work.takes.reading import arrival
 from imbrix.work.tune.revisions import Head, commit, head
 

@@ -9,7 +9,7 @@ from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance import impedance as measured
 from imbrix.work.impedance.impedance import About
-from imbrix.work.predict.scene import Scene
+from imbrix.work.predict.known import Scene
 from imbrix.work.rig.readiness import Part
 from imbrix.work.takes.reading import SICK, band, bare, onset_of
 from imbrix.work.takes.shelf import Take, left_out, takes

@@ -16,7 +16,8 @@ from imbrix.core.tune.tune import Channel, Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.searching import searching
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, acoustic_target, scene
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import acoustic_target, scene
 from imbrix.work.predict.spots import Spots, in_common, require_time, spots_of
 from imbrix.work.takes.reading import place_dips
 from imbrix.work.takes.seen import comes_bare, seen

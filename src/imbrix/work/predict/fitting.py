@@ -26,7 +26,8 @@ from imbrix.work.predict.asked import (
     over_places,
     stretches,
 )
-from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import predicted, scene, whole_power
 from imbrix.work.predict.spots import all_at_spots, require_time
 from imbrix.work.takes.proofs import of_the_whole
 from imbrix.work.takes.reading import band, reading

@@ -16,7 +16,8 @@ from imbrix.core.tune.edits import Edit, SetCrossover, SetSeam
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.tune import Crossover, Tune
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, common_clock, predicted, scene
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import common_clock, predicted, scene
 from imbrix.work.predict.system import timed_system
 from imbrix.work.tune.revisions import head
 

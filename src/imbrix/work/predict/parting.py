@@ -12,7 +12,8 @@ from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import predicted, scene, whole_power
 from imbrix.work.takes.reading import reading
 from imbrix.work.takes.shelf import Take, through
 
@@ -29,9 +30,6 @@ def parting(space: Workspace, slug: str, one: Take) -> Parting | None:
     now = scene(space, slug, spatial=one.levels_only)
     if not set(one.channels) <= set(now.ids):
         return None
-    takes_here = tuple(
-        (each.id, each.details.correction) for f in now.forces.values() for each in (f.take, f.moving) if each
-    )
 
     def find() -> Parting | None:
         tune = through(space, one)
@@ -75,7 +73,7 @@ def parting(space: Workspace, slug: str, one: Take) -> Parting | None:
         level_off = named.what == "gain" and found.says
         return replace(found, says=f"{found.says}; or {stands}" if level_off else f"it looks as if {stands}")
 
-    return space.memory.of(PARTED, (slug, one.id, one.details.correction, takes_here), find)
+    return space.memory.of(PARTED, (slug, one.id, one.details.correction, now.stamp), find)
 
 
 def _mistyped(space: Workspace, now: Scene, one: Take, tune: Tune, same_db: float) -> Mistyped | None:

@@ -12,7 +12,8 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.asked import FIT_SMOOTHING
-from imbrix.work.predict.scene import Scene, acoustic_target, predicted
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import acoustic_target, predicted
 
 MOST_GAIN_DB = 3.0
 """No channel is asked for more gain than this by where the target stands (common practice, no source): more costs

@@ -14,7 +14,8 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.searching import searching
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.corners import corners_of
-from imbrix.work.predict.scene import Scene, scene
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import scene
 from imbrix.work.predict.spots import in_common, spots_of
 from imbrix.work.predict.system import system_of
 from imbrix.work.takes.reading import onset_of

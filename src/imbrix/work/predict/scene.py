@@ -1,44 +1,24 @@
 """What the system will do with a tune: bare takes times the tune's responses."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import replace
 
 import numpy as np
 
 from imbrix.core.predict.together import as_a_place_hears
 from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels
 from imbrix.core.signal.smoothing import Fraction, smooth_power
-from imbrix.core.system.layout import Driver, Layout
+from imbrix.core.system.layout import Driver, Group, Side
 from imbrix.core.tune.crossover import CORNER_LEVEL_DB, End, alignment
 from imbrix.core.tune.tune import Crossover, Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.takes.forces import Force, forces, joined
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.spots import at_a_head, common_places
+from imbrix.work.takes.forces import forces, joined
 from imbrix.work.takes.reading import bare
 from imbrix.work.takes.shelf import Take, takes
 from imbrix.work.tune.targets import placed, share_db
-
-
-@dataclass(frozen=True)
-class Scene:
-    """Bare responses of the drivers that have a take: `rows` (d, n) complex, zero where nothing is known.
-
-    `rate` is that of the processor that they are predicted through; a `spatial` one stands for a place that a
-    microphone moves in, else for a spot.
-    """
-
-    layout: Layout
-    ids: tuple[str, ...]
-    rows: ComplexArray
-    known: np.ndarray
-    takes: dict[str, Take]
-    forces: dict[str, Force]
-    known_takes: tuple[Take, ...] = ()
-    rate: int = 48_000
-    spatial: bool = False
-
-    def index(self, channel: str) -> int | None:
-        return self.ids.index(channel) if channel in self.ids else None
 
 
 def scene(space: Workspace, slug: str, spatial: bool = False) -> Scene:
@@ -54,7 +34,7 @@ def scene(space: Workspace, slug: str, spatial: bool = False) -> Scene:
     rows = [joined(space, found[name]) if spatial else bare(space, found[name].take) for name in ids]
     stacked = np.array(rows, dtype=complex).reshape(len(ids), space.grid.size)
     known = np.isfinite(stacked)
-    return Scene(
+    now = Scene(
         layout,
         ids,
         np.where(known, stacked, 0.0),
@@ -66,6 +46,18 @@ def scene(space: Workspace, slug: str, spatial: bool = False) -> Scene:
         # Where nothing was heard but at a spot, the spot is what is known, and what a proof there will show.
         spatial and any(one.moving is not None for one in found.values()),
     )
+    return replace(now, spots=_over_rows(space, slug, now)) if now.spatial and len(ids) > 1 else now
+
+
+def _over_rows(space: Workspace, slug: str, now: Scene) -> ComplexArray | None:
+    """What the spots of a head hear of each driver (p, d, n), over its row; None where there is but one."""
+    if common_places(space, now) < 2:
+        return None
+    heard = at_a_head(space, slug, now)
+    if len(heard) < 2:
+        return None
+    there = np.abs(now.rows) > 0
+    return np.asarray(np.where(there, heard / np.where(there, now.rows, 1.0), 0.0))
 
 
 def common_clock(known: Iterable[Take]) -> str:
@@ -94,13 +86,19 @@ def whole_power(
     among: set[str] | None = None,
 ) -> FloatArray:
     """Smoothed power (n,) of what is audible, or of `among` only, together: as a spot hears it, or as a place does."""
-    whole = smooth_power(summed(scene, responses, tune, among), grid, fraction)
-    if not scene.spatial:
-        return whole
-    chosen = {name for name in scene.ids if (tune.audible(name) if among is None else name in among)}
-    sides = ({name for name in chosen if scene.layout.driver(name).side == side} for side in ("left", "both", "right"))
-    apart = [smooth_power(summed(scene, responses, tune, names), grid, fraction) for names in sides if names]
-    return as_a_place_hears(whole, np.array(apart), grid)
+    parts: dict[tuple[Group, Side], list[int]] = {}
+    for n, name in enumerate(scene.ids):
+        if tune.audible(name) if among is None else name in among:
+            driver = scene.layout.driver(name)
+            parts.setdefault((driver.group, driver.side), []).append(n)
+    if not scene.spatial or not parts:
+        return smooth_power(summed(scene, responses, tune, among), grid, fraction)
+    heard = np.array([smooth_power(responses[part].sum(axis=0), grid, fraction) for part in parts.values()])
+    at_spots = scene.at_spots(responses)
+    sums = np.array([at_spots[:, part].sum(axis=1) for part in parts.values()])
+    whole = smooth_power(sums.sum(axis=0), grid, fraction).mean(axis=0)
+    apart = smooth_power(sums, grid, fraction).mean(axis=1)
+    return as_a_place_hears(whole, apart, grid, len(at_spots), heard)
 
 
 def acoustic_target(space: Workspace, slug: str, tune: Tune, driver: Driver) -> tuple[FloatArray, float, float]:

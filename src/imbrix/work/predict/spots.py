@@ -5,7 +5,8 @@ import numpy as np
 from imbrix.core.errors import ConflictError
 from imbrix.core.signal.signal import ComplexArray
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene
+from imbrix.work.predict.known import Scene
+from imbrix.work.rig import rig
 from imbrix.work.takes.reading import bare, sick
 from imbrix.work.takes.shelf import Take
 
@@ -33,6 +34,16 @@ def all_at_spots(space: Workspace, now: Scene) -> tuple[ComplexArray, tuple[str,
     here, *others = in_common(now, found)
     rows = [np.array([np.nan_to_num(bare(space, found[name][spot])) for name in now.ids]) for spot in others]
     return np.array([now.rows, *rows], dtype=complex), (here, *others)
+
+
+def at_a_head(space: Workspace, slug: str, now: Scene) -> ComplexArray:
+    """Bare responses (p, d, n) at the spots of one head: those in force, and those of every other place within its
+    reach at which all drivers were recorded."""
+    found = spots_of(space, now, timed=True)
+    here, *others = in_common(now, found)
+    reach = {one.name for one in rig.near(space, slug, here)}
+    heard = [now.takes, *({name: found[name][spot] for name in now.ids} for spot in others if spot in reach)]
+    return np.array([[np.nan_to_num(bare(space, one[name])) for name in now.ids] for one in heard], dtype=complex)
 
 
 def in_common(now: Scene, found: Spots) -> tuple[str, ...]:

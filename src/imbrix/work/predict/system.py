@@ -6,7 +6,8 @@ from imbrix.core.align.problem import Arrival, System
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.fitting import expected
-from imbrix.work.predict.scene import Scene, common_clock, scene
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import common_clock, scene
 from imbrix.work.predict.spots import all_at_spots, require_time
 from imbrix.work.takes.reading import arrival, onset_of
 

@@ -10,7 +10,8 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, predicted, scene
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import predicted, scene
 from imbrix.work.tune.revisions import head
 from imbrix.work.tune.targets import placed
 
@@ -39,18 +40,17 @@ def turned(space: Workspace, slug: str) -> Turned | None:
     tune = head(space, slug).tune
     if not now.spatial or not all(tune.channels[name].voiced for name in now.ids):
         return None
-    heard = tuple((one.id, one.details.correction) for f in now.forces.values() for one in (f.take, f.moving) if one)
-    key = (slug, heard, tune.model_dump_json(), processors.key_of(space, slug))
+    key = (slug, now.stamp, tune.model_dump_json(), processors.key_of(space, slug))
     return space.memory.of(TURNED, key, lambda: _turned(space, slug, now, tune))
 
 
 def _turned(space: Workspace, slug: str, now: Scene, tune: Tune) -> Turned | None:
-    responses = predicted(space, now, tune)
+    at_spots = now.at_spots(predicted(space, now, tune))
     sums = {}
     for side in (*SIDES, "both"):
         rows = [n for n, name in enumerate(now.ids) if now.layout.driver(name).side == side and tune.audible(name)]
         if rows:
-            sums[side] = responses[rows].sum(axis=0)
+            sums[side] = at_spots[:, rows].sum(axis=1)
     free = frozenset(side for side in SIDES if _free(space, slug, now, tune, side))
     found = turn(sums, placed(space, slug, tune) - space.offset_db, space.predictor_at(now.rate), free)
     if found is None:

@@ -3,6 +3,7 @@
 It belongs to the machine, not to a project, and survives restarts.
 """
 
+import math
 from typing import Any
 
 from pydantic import ValidationError
@@ -15,6 +16,9 @@ from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import NOMINAL_FULL_SCALE, Workspace
 from imbrix.work.rig import corrections
 from imbrix.work.rig.choices import STANDIN, Position, Rig, standard_names
+
+REACH_CM = 25.0
+"""So far from where it rests a head goes while a person listens."""
 
 
 def rig(space: Workspace) -> Rig:
@@ -65,6 +69,17 @@ def spots(space: Workspace, slug: str) -> tuple[Position, ...]:
     return tuple(
         Position(name=name, x_cm=round(x * 100, 1), y_cm=round(y * 100, 1))
         for name, x, y in (shipped.spots if shipped else ())
+    )
+
+
+def near(space: Workspace, slug: str, name: str) -> tuple[Position, ...]:
+    """Further positions within a head's reach of the one of a name; none where there is no such position."""
+    every = (*rig(space).positions, *spots(space, slug))
+    here = next((one for one in every if one.name == name), None)
+    if here is None:
+        return ()
+    return tuple(
+        one for one in every if one != here and math.hypot(one.x_cm - here.x_cm, one.y_cm - here.y_cm) <= REACH_CM
     )
 
 

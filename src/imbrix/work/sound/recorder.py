@@ -55,7 +55,8 @@ RUNNING = ("countdown", "waiting", "playing", "computing")
 
 @dataclass(frozen=True)
 class Progress:
-    """How far a recording is. `version` grows with every change; `result` is what it found, ready to show.
+    """How far a recording is. `version` grows with every change, `job` with every one that is begun; `result` is what
+    it found, ready to show.
 
     `place` is the position of the microphone where it is another than the rig says; of a series of takes this is the
     `turn`th of `turns`.
@@ -82,6 +83,7 @@ class Progress:
     take_id: int | None = None
     result: Result | None = None
     version: int = 0
+    job: int = 0
 
 
 @dataclass(frozen=True)
@@ -142,7 +144,7 @@ class Recorder:
         self.arrived.clear()
         self.growing = None
         self.asked.clear()
-        fresh = Progress(kind=kind, stage="playing", version=self.progress.version)
+        fresh = Progress(kind=kind, stage="playing", version=self.progress.version, job=self.progress.job + 1)
         self.progress = replace(fresh, version=fresh.version + 1, **values)  # type: ignore[arg-type]
         self._thread = threading.Thread(target=self._run, args=(job,), daemon=True)
         self._thread.start()

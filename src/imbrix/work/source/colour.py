@@ -8,7 +8,8 @@ from imbrix.core.tune.routing import sources
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, predicted
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import predicted
 from imbrix.work.source.feeds import Feed, feeds
 from imbrix.work.source.undo import after, heard
 

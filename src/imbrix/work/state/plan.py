@@ -1,6 +1,5 @@
 """The plan of a project: what is done, what comes next and what was left out."""
 
-import math
 from itertools import islice
 
 from imbrix.core.errors import ConflictError, ImbrixError, NotHereError
@@ -38,10 +37,11 @@ from imbrix.work.image.mending import mendings
 from imbrix.work.predict.alignment import filled
 from imbrix.work.predict.findings import findings
 from imbrix.work.predict.fitting import measured_common
+from imbrix.work.predict.known import Scene
 from imbrix.work.predict.matching import matched, room, sides
 from imbrix.work.predict.parting import parting
 from imbrix.work.predict.placing import placing
-from imbrix.work.predict.scene import Scene, predicted, scene, whole_power
+from imbrix.work.predict.scene import predicted, scene, whole_power
 from imbrix.work.predict.spots import common_places
 from imbrix.work.predict.turning import turned
 from imbrix.work.processor.controls import at_most
@@ -70,9 +70,9 @@ LOOKED_BACK = 8
 """So many of the newest recordings of the whole are looked at."""
 MOST_ROUNDS = 2
 """So often the common correction is fitted to what was measured, at most."""
-REACH_CM, MOST_SPOTS = 25.0, 2
-"""So far from where it rests a head goes while a person listens, and so many more spots of it are recorded: over drawn
-places the first takes a fifth off what sums below 2 kHz lose over a head that moves, the second a seventh."""
+MOST_SPOTS = 2
+"""So many more spots of a head are recorded: over drawn places the first takes a fifth off what sums below 2 kHz lose
+over a head that moves, the second a seventh."""
 SPAN_HZ = (40.0, 16_000.0)
 STRAIGHT: Drawer[tuple[object, ...], tuple[Edit, ...]] = Drawer("what straightens", 16)
 
@@ -183,18 +183,14 @@ def _spots(space: Workspace, slug: str, known: list[Take]) -> tuple[Spot, ...]:
     """The rig's next positions within a head's reach of the one that leads, and what was not recorded there in time;
     none where nothing leads, or what does keeps no time."""
     lead = leading_place(space, slug, known)
-    all_there = (*rig.rig(space).positions, *rig.spots(space, slug))
-    here = next((one for one in all_there if one.name == lead), None)
     timed: dict[str, set[str]] = {}
     for one in known:
         place = counts_at(one)
         if place is not None and one.timed:
             timed.setdefault(place, set()).add(one.channels[0])
-    if here is None or lead not in timed:
+    if lead not in timed:
         return ()
-    near = [
-        one for one in all_there if one != here and math.hypot(one.x_cm - here.x_cm, one.y_cm - here.y_cm) <= REACH_CM
-    ]
+    near = rig.near(space, slug, lead)
     ids = [one.id for one in space.layout(slug).drivers]
     return tuple(
         Spot(one.name, tuple(name for name in ids if name not in timed.get(one.name, ()))) for one in near[:MOST_SPOTS]
@@ -253,7 +249,8 @@ def _beside(space: Workspace, slug: str, tune: Tune) -> tuple[tuple[Edit, ...], 
         return (), ""
     if draft(space, slug, tune, found.edits) == tune:
         return (), ""
-    return found.edits, "; ".join(found.says).lower()
+    says = (one.replace(" comes ", " ", 1) for one in found.says)
+    return found.edits, "; ".join(one[0].lower() + one[1:] for one in says)
 
 
 def _over(layout: Layout, tune: Tune, most: Tune, predictor: Predictor) -> tuple[float, str]:

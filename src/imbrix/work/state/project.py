@@ -30,9 +30,10 @@ from imbrix.work.predict.corners import corners_of
 from imbrix.work.predict.distances import apart, tape
 from imbrix.work.predict.findings import findings, of_impedances
 from imbrix.work.predict.fitting import share
+from imbrix.work.predict.known import Scene
 from imbrix.work.predict.latency import budget, chain
 from imbrix.work.predict.offers import two_sides
-from imbrix.work.predict.scene import Scene, scene
+from imbrix.work.predict.scene import scene
 from imbrix.work.predict.spots import spots_of
 from imbrix.work.rig import readiness, rig
 from imbrix.work.rig.choices import Position

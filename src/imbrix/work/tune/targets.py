@@ -14,8 +14,8 @@ from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace, project_row
 
 OWN: Drawer[str, dict[str, TargetCurve]] = Drawer("own targets", 32)
-BESIDE_DB = -6.0
-"""What rear and centre aim below a front."""
+BESIDE_DB = {Group.REAR: -6.0, Group.CENTRE: -3.0}
+"""What they aim below a front of their side, or one of its sides where they stand in the middle."""
 SIDE_SHARE_DB = -6.0
 """What one side aims below the whole: two equal sides in phase make 6 dB more."""
 
@@ -63,9 +63,10 @@ def placed(space: Workspace, slug: str, tune: Tune) -> FloatArray:
 def share_db(layout: Layout, driver: Driver) -> float:
     """What a channel aims at relative to the whole: several subs share it as a coherent sum does.
 
-    Rear and centre stay 6 dB under what a front would aim at: the stage is in front (common practice, no source).
+    Rear and centre stay under one side of the front, 6 dB and 3 dB: the stage is in front (common practice, no source).
     """
     if driver.group == Group.SUB:
         return -20.0 * float(np.log10(len(layout.subs)))
-    share = 0.0 if driver.side == "both" else SIDE_SHARE_DB
-    return share if driver.group == layout.main else share + BESIDE_DB
+    if driver.group != layout.main:
+        return SIDE_SHARE_DB + BESIDE_DB.get(driver.group, 0.0)
+    return 0.0 if driver.side == "both" else SIDE_SHARE_DB

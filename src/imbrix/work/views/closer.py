@@ -16,7 +16,7 @@ from imbrix.core.signal.smoothing import Fraction, smooth
 from imbrix.core.signal.weighting import bands, nominal
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene
+from imbrix.work.predict.known import Scene
 from imbrix.work.takes.reading import bare, filters, mended_impulse, reading
 from imbrix.work.takes.shelf import Take
 from imbrix.work.views import angles, distortion

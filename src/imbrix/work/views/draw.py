@@ -6,7 +6,8 @@ from imbrix.core.errors import NotHereError
 from imbrix.core.signal.signal import FloatArray
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, predicted, scene
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import predicted, scene
 from imbrix.work.tune.revisions import revision
 from imbrix.work.views import (
     drivers,

@@ -5,7 +5,7 @@ import numpy as np
 from imbrix.core.evidence.evidence import agreement
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene
+from imbrix.work.predict.known import Scene
 from imbrix.work.takes.reading import band, bare
 from imbrix.work.takes.shelf import Take, take
 from imbrix.work.views import angles, closer, ohms, passive

@@ -11,7 +11,7 @@ from imbrix.core.tune.fixed_point import Format, error_db, rounded
 from imbrix.core.tune.lower import lower
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene
+from imbrix.work.predict.known import Scene
 from imbrix.work.processor.link import read_back
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View

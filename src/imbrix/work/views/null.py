@@ -8,7 +8,7 @@ from imbrix.core.signal.smoothing import smooth_db
 from imbrix.core.system.layout import Seam
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene
+from imbrix.work.predict.known import Scene
 from imbrix.work.takes.reading import onset_of, reading, sick
 from imbrix.work.takes.shelf import Purpose, Take, takes, through
 from imbrix.work.views.picture import Picture

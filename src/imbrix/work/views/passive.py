@@ -9,8 +9,8 @@ from imbrix.core.signal.signal import decibels
 from imbrix.core.signal.smoothing import smooth_db
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance.impedance import curves
+from imbrix.work.predict.known import Scene
 from imbrix.work.predict.passive import EVERY, behind, bench, scene_of
-from imbrix.work.predict.scene import Scene
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View
 

@@ -11,9 +11,10 @@ from imbrix.core.system.layout import SIDES, Side
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.moments import in_utc
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.known import Scene
 from imbrix.work.predict.matching import SIDES_HZ, apart_db, difference, sides
 from imbrix.work.predict.parting import parting
-from imbrix.work.predict.scene import Scene, acoustic_target, predicted
+from imbrix.work.predict.scene import acoustic_target, predicted
 from imbrix.work.source.colour import predicted_through
 from imbrix.work.takes.proofs import proofs
 from imbrix.work.takes.reading import reading

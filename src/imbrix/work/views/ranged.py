@@ -9,7 +9,7 @@ from imbrix.core.errors import ConflictError
 from imbrix.core.signal.signal import FloatArray
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene
+from imbrix.work.predict.known import Scene
 from imbrix.work.predict.spots import in_common, require_time, spots_of
 from imbrix.work.takes.forces import counts_at
 from imbrix.work.takes.reading import bare, sick

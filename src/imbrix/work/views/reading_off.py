@@ -8,7 +8,7 @@ from imbrix.core.signal.extremes import extremes
 from imbrix.core.signal.measures import deviation
 from imbrix.core.signal.signal import FloatArray, power_decibels
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene
+from imbrix.work.predict.known import Scene
 from imbrix.work.views.facts import SpanRow
 from imbrix.work.views.picture import Curve, Picture
 

@@ -10,7 +10,8 @@ from imbrix.core.signal.smoothing import smooth_db
 from imbrix.core.tune.tune import Tune
 from imbrix.core.value import Value
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, whole_power
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import whole_power
 from imbrix.work.views.closer import Below
 from imbrix.work.views.lens import Lens
 

@@ -5,7 +5,7 @@ import numpy as np
 from imbrix.core.signal.signal import decibels
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene
+from imbrix.work.predict.known import Scene
 from imbrix.work.rig import checked, corrections
 from imbrix.work.rig import rig as chosen_rig
 from imbrix.work.views import input as one_input

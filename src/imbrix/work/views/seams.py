@@ -12,8 +12,8 @@ from imbrix.core.tune.apply import relative_delay, relative_polarity
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.moments import in_utc
 from imbrix.work.ground.workspace import Workspace
+from imbrix.work.predict.known import Scene
 from imbrix.work.predict.offers import two_sides, untimed
-from imbrix.work.predict.scene import Scene
 from imbrix.work.takes.reading import reading
 from imbrix.work.takes.shelf import Take
 from imbrix.work.views import angles, closer, null, whole

@@ -7,7 +7,8 @@ from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.system.layout import SIDES
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, summed
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import summed
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View
 

@@ -8,7 +8,7 @@ from imbrix.core.signal.smoothing import smooth_db
 from imbrix.core.source.straighten import summing
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene
+from imbrix.work.predict.known import Scene
 from imbrix.work.source import feeds, undo
 from imbrix.work.views import bands
 from imbrix.work.views.picture import Picture

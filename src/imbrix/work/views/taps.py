@@ -12,7 +12,8 @@ from imbrix.core.tune.tune import Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.fir import without_taps
-from imbrix.work.predict.scene import Scene, acoustic_target
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import acoustic_target
 from imbrix.work.takes.seen import comes_bare, seen
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import View

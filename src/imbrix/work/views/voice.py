@@ -10,7 +10,8 @@ from imbrix.core.tune.tune import Channel, Tune
 from imbrix.work.ground import processors
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.fir import without_taps
-from imbrix.work.predict.scene import Scene, acoustic_target, predicted, summed
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import acoustic_target, predicted, summed
 from imbrix.work.processor.controls import at_most
 from imbrix.work.tune.targets import placed, share_db
 from imbrix.work.views import bands, closer, taps

@@ -9,7 +9,8 @@ from imbrix.core.signal.smoothing import smooth, smooth_power
 from imbrix.core.system.layout import SIDES, Side
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.predict.scene import Scene, predicted, summed
+from imbrix.work.predict.known import Scene
+from imbrix.work.predict.scene import predicted, summed
 from imbrix.work.tune.revisions import head
 from imbrix.work.tune.targets import placed
 from imbrix.work.views.picture import Picture
