@@ -32,7 +32,7 @@ SPOTS = ((0.0, 0.0), (0.1, 0.0), (-0.1, 0.05))
 def system(seed: int, key: str, places: int) -> tuple[System, dict[str, Known]]:
     layout = ready(key, "left")
     cabin = drawn.place(seed, wired(layout.drivers), "left").cabin
-    rows = np.array([[cabin.true_curve(one.output - 1, GRID) for one in layout.drivers]])
+    rows = np.array([[cabin.truth(one.output - 1, GRID) for one in layout.drivers]])
     rows = np.concatenate([rows * np.exp(2j * np.pi * GRID * spot[0] / 340) for spot in SPOTS[:places]])
     seats = [cabin.seat(one.output - 1) for one in layout.drivers]
     arrivals = {

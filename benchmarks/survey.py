@@ -158,7 +158,7 @@ def record(place: Place, driver: Driver, colour: str, over_db: float, seed: int)
         clean[:, 1],
         schedule,
         channel,
-        place.cabin.true_curve(index, GRID) / full_scale,
+        place.cabin.truth(index, GRID) / full_scale,
         seat.path.distance_m / speed_of_sound(place.cabin.celsius),
         own_band(seat.driver, driver),
         seat.wired_backwards,

@@ -87,7 +87,7 @@ def record(space: Workspace, by_moving: bool) -> None:
 
 def truth(cabin: Cabin, space: Workspace, spot: Spot) -> ComplexArray:
     """What the cabin does to each driver (d, n) at a spot."""
-    return np.array([cabin.true_curve(one.output - 1, space.grid, spot) for one in space.layout(SLUG).drivers])
+    return np.array([cabin.truth(one.output - 1, space.grid, spot) for one in space.layout(SLUG).drivers])
 
 
 def level(responses: list[ComplexArray], space: Workspace) -> FloatArray:

@@ -96,7 +96,7 @@ def measure(space: Workspace, found: Walked) -> None:
     place = places.place(space, SLUG)
     assert place is not None
     stops = [
-        np.array([place.cabin.true_curve(one.output - 1, space.grid, spot) for one in layout.drivers]) * through
+        np.array([place.cabin.truth(one.output - 1, space.grid, spot) for one in layout.drivers]) * through
         for spot in tour()
     ]
     inside = (space.grid >= 40) & (space.grid <= 16_000)

@@ -46,7 +46,7 @@ def sent(api: httpx.Client, request: dict[str, Any]) -> bool:
         stage = api.get("/api/progress").json()["stage"]
         if stage in ENDED:
             return stage in ("kept", "done")
-        time.sleep(0.02)
+        time.sleep(0.1)
     return True
 
 

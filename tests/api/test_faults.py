@@ -1,10 +1,12 @@
 """What was found broken once: each fault with the check that would have shown it."""
 
+import gc
 import io
 import json
 import logging
 import threading
 import time
+import weakref
 
 import numpy as np
 import pytest
@@ -89,6 +91,16 @@ def test_an_unknown_address_under_the_api_is_no_page(client: TestClient) -> None
         assert answer.status_code == 404
         assert answer.json()["detail"] == "there is nothing at this address"
     assert client.get(f"{BASE}/undo").status_code == 405
+
+
+def test_what_is_closed_is_let_go(demo: Workspace) -> None:
+    app = create_app(demo)
+    with TestClient(app, base_url="http://127.0.0.1") as client:
+        assert client.get("/api/nowhere").status_code == 404
+    left = weakref.ref(app)
+    del app, client
+    gc.collect()
+    assert left() is None
 
 
 def test_what_is_not_there_is_404_whatever_it_is(client: TestClient) -> None:

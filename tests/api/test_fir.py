@@ -2,7 +2,6 @@
 
 import io
 import threading
-import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -28,6 +27,7 @@ from imbrix.work.takes.reading import bare, reading
 from imbrix.work.takes.seen import seen
 from imbrix.work.takes.shelf import take, takes
 from imbrix.work.tune.revisions import head
+from tests.helpers.job import ended
 
 ROOM = SHIPPED["room"]
 BASE = f"/api/projects/{ROOM.slug}"
@@ -68,10 +68,7 @@ def api(room: Workspace) -> Iterator[TestClient]:
 def recorded(api: TestClient, *channels: str) -> int:
     assert api.post(f"{BASE}/processor/send").status_code == 200
     assert api.post(f"{BASE}/takes", json={"channels": list(channels), "purpose": "proof"}).status_code == 202
-    while (job := api.get("/api/progress").json())["stage"] not in ("kept", "refused", "aborted"):
-        time.sleep(0.02)
-    assert job["stage"] == "kept", job["message"]
-    return job["take_id"]
+    return ended(api, "kept")["take_id"]
 
 
 def test_a_pair_is_flat_in_phase_as_the_stand_in_plays_it(api: TestClient, room: Workspace) -> None:
@@ -141,9 +138,7 @@ def test_what_taps_do_off_the_axis_is_told_beside(api: TestClient) -> None:
     api.put("/api/rig/practice", json={**practice, "turned_deg": 30})
     body = {"channels": ["tweeter-r"], "purpose": "driver", "angle": 30}
     assert api.post(f"{BASE}/takes", json=body).status_code == 202
-    while (job := api.get("/api/progress").json())["stage"] not in ("kept", "refused", "aborted"):
-        time.sleep(0.02)
-    assert job["stage"] == "kept", job["message"]
+    ended(api, "kept")
     api.put("/api/rig/practice", json=practice)
     wish = {"taps": 511, "low_hz": 2000}
     found = api.post(f"{BASE}/fir", json={"channel": "tweeter-r", "wish": wish}).json()

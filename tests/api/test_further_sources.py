@@ -110,7 +110,10 @@ def test_a_feed_is_heard_live_with_what_its_input_does_under_a_hand(client: Test
     apart = (plain["live-comes"] - beside)[inside]
     assert np.sqrt(np.mean(apart**2)) < 0.7
     treble = (demo.grid > 6000) & (demo.grid < 16_000)
-    assert abs(np.mean((plain["live-comes"] - beside)[treble])) < 0.25  # lines do not lean
+    # Lines do not lean. They are laid level by their median, which noise moves as a whole; a lean is what remains.
+    middle = (demo.grid > 500) & (demo.grid < 4000)
+    lean = np.mean((plain["live-comes"] - beside)[treble]) - np.mean((plain["live-comes"] - beside)[middle])
+    assert abs(lean) < 0.15
     assert plain["live"] == pytest.approx(plain["live-comes"])
     # A draft that nobody has kept is heard at once.
     band = Band(frequency_hz=1000.0, gain_db=-9.0, q=1.0)

@@ -28,6 +28,7 @@ from imbrix.work.ground.projects import create_project
 from imbrix.work.ground.workspace import Workspace, open_workspace
 from imbrix.work.tune.revisions import head
 from imbrix.work.tune.targets import placed
+from tests.helpers.job import ended
 
 SLUG, BASE = "room", "/api/projects/room"
 RATE = 48_000
@@ -110,7 +111,7 @@ def by_marker(client: TestClient) -> None:
         client.patch("/api/rig", json={"position": place}).raise_for_status()
         for name in there:
             client.post(f"{BASE}/takes", json={"channels": [name], "purpose": "driver"}).raise_for_status()
-            until_stage(client, "waiting")
+            until_waiting(client)
             both = read_wav(client.get(f"{BASE}/stimulus.wav").content, RATE)
             sides = both if both.shape[1] == 2 else np.repeat(both, 2, axis=1) * (1, 0)
             size = sides.shape[0]
@@ -121,16 +122,15 @@ def by_marker(client: TestClient) -> None:
             assert np.abs(heard).max() < 1
             files = {"file": (f"{name}.wav", write_wav(heard[:, None], RATE), "audio/wav")}
             client.post(f"{BASE}/takes/bring", files=files).raise_for_status()
-            assert until_stage(client, "kept", "refused")["stage"] == "kept"
+            ended(client, "kept")
 
 
-def until_stage(client: TestClient, *stages: str) -> dict:
+def until_waiting(client: TestClient) -> None:
     deadline = time.monotonic() + 120
-    while (job := client.get("/api/progress").json())["stage"] not in stages:
+    while (job := client.app.state.recorder.progress).stage != "waiting":
         assert time.monotonic() < deadline, job
-        assert job["stage"] != "refused", job["message"]
+        assert job.stage != "refused", job.message
         time.sleep(0.02)
-    return job
 
 
 @pytest.mark.parametrize("brought", [by_loopback, by_marker])

@@ -72,7 +72,7 @@ def drawn_system(seed: int, key: str = "front-3-sub") -> System:
     layout = ready(key, "left")
     cabin = drawn.place(seed, wired(layout.drivers), "left").cabin
     ids = tuple(one.id for one in layout.drivers)
-    rows = np.array([cabin.true_curve(one.output - 1, GRID) for one in layout.drivers])
+    rows = np.array([cabin.truth(one.output - 1, GRID) for one in layout.drivers])
     arrivals = {}
     for one in layout.drivers:
         seat = cabin.seat(one.output - 1)

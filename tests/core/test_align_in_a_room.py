@@ -58,7 +58,7 @@ def test_the_first_proposal_in_a_room_of_someone_elses_making() -> None:
     for driver in layout.drivers:
         model = driver_model(driver, 5)
         alone = Cabin((Seat(model, ScatteredPath(1.0, ())),), celsius=20.0, gain_db=0.0)
-        own = alone.true_curve(0, GRID) * np.exp(2j * np.pi * GRID * 1.0 / 343.2)
+        own = alone.truth(0, GRID) * np.exp(2j * np.pi * GRID * 1.0 / 343.2)
         row = own * heard[driver.id] * (-1 if driver.id == BACKWARDS else 1)
         low, high = np.clip(model.own_band(RATE), GRID[0], GRID[-1])
         distance = float(np.linalg.norm(np.subtract(WHERE[driver.id], HEAD)))

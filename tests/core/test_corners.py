@@ -87,10 +87,16 @@ def test_without_a_take_a_corner_begins_where_no_driver_comes_to_harm(kind: Kind
     assert begins >= CAUTIOUS_CORNER_HZ[kind]
 
 
-def test_what_stands_behind_leaves_the_bass_to_the_subs() -> None:
-    layout = make(((Group.SUB, Kind.SUB, False), *READY[0].ways, (Group.REAR, Kind.FULL, True)))
+def test_what_stands_beside_the_front_leaves_bass_and_upper_bass_to_front_and_subs() -> None:
+    fills = ((Group.REAR, Kind.FULL, True), (Group.CENTRE, Kind.MIDBASS, False), (Group.CENTRE, Kind.TWEETER, False))
+    layout = make(((Group.SUB, Kind.SUB, False), *READY[0].ways, *fills))
     known = {one.id: Known(USUAL.get(one.kind.value, (90.0, 14_000.0))) for one in layout.drivers}
-    assert corners(layout, known)["rear-l"].high_pass.hertz >= 110
+    found = corners(layout, known)
+    assert [found[name].high_pass.hertz for name in ("rear-l", "rear-r", "centre-midbass")] == [250, 250, 250]
+    assert found["midbass-l"].high_pass.hertz == 80
+    # A small driver that plays no lower keeps its own reason.
+    small = corners(layout, {**known, "centre-midbass": Known((310.0, 6000.0))})["centre-midbass"].high_pass
+    assert small.hertz == 340
 
 
 @pytest.mark.parametrize("seed", range(60))

@@ -83,3 +83,25 @@ def test_equal_sides_make_six_decibels_in_the_bass_and_three_in_the_treble() -> 
     against = 10 * np.log10(as_a_place_hears(1e-9 * one, np.array([one, one]), GRID))
     assert against[GRID > 2500] == pytest.approx(3.01, abs=0.05)
     assert against[GRID < 60].max() < -15
+
+
+@pytest.mark.parametrize("wide_m", [0.02, 0.05, 0.09])
+def test_several_spots_of_a_head_tell_what_all_of_it_keeps(wide_m: float) -> None:
+    """Two sides against each other whose paths part by so much at the ears. Closed form: over evenly spread paths the
+    mean of their power is 2 - 2 sin(k d) / (k d)."""
+    inside = (GRID > 200) & (GRID < 1300)
+    hertz = GRID[inside]
+    true = 2 - 2 * np.sinc(2 * hertz * wide_m / 343.0)
+    apart = np.array([np.ones(hertz.size), np.ones(hertz.size)])
+
+    def away(parted_m: tuple[float, ...]) -> np.ndarray:
+        spots = np.array([1 - np.exp(2j * np.pi * hertz * one / 343.0) for one in parted_m])
+        whole = np.mean(np.abs(spots) ** 2, axis=0)
+        return as_a_place_hears(whole, apart, hertz, len(parted_m)) - true
+
+    one, three = np.abs(away((1e-4,))), np.abs(away((1e-4, -0.9 * wide_m, 0.9 * wide_m)))
+    assert np.sqrt(np.mean(three**2)) < 0.6 * np.sqrt(np.mean(one**2))
+    # What the place is known to hear of each side is shared out alike.
+    whole = np.full(hertz.size, 0.5)
+    louder = as_a_place_hears(whole, apart, hertz, 3, 4 * apart)
+    assert louder == pytest.approx(4 * as_a_place_hears(whole, apart, hertz, 3))

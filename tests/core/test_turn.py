@@ -24,7 +24,7 @@ def all_pass(hertz: float, q: float) -> np.ndarray:
 @pytest.mark.parametrize(("hertz", "q"), [(110.0, 2.0), (163.0, 4.0), (350.0, 2.0), (500.0, 3.0)])
 def test_a_side_that_an_all_pass_has_turned_is_met_by_one_on_the_other(hertz: float, q: float) -> None:
     left, right = np.ones(GRID.size, complex), all_pass(hertz, q)
-    found = turn({"left": left, "right": right}, WANTED, PREDICTOR, BOTH)
+    found = turn({"left": left[None], "right": right[None]}, WANTED, PREDICTOR, BOTH)
     assert found is not None
     assert found.dip_hz == pytest.approx(hertz, rel=0.1)
     assert found.before_db < -3
@@ -32,7 +32,7 @@ def test_a_side_that_an_all_pass_has_turned_is_met_by_one_on_the_other(hertz: fl
 
 
 def test_a_side_that_may_not_be_turned_stays() -> None:
-    sums = {"left": np.ones(GRID.size, complex), "right": all_pass(163.0, 4.0)}
+    sums = {"left": np.ones((1, GRID.size), complex), "right": all_pass(163.0, 4.0)[None]}
     assert turn(sums, WANTED, PREDICTOR, frozenset()) is None
     other = turn(sums, WANTED, PREDICTOR, frozenset({"right"}))
     assert other is None or other.side == "right"
@@ -40,10 +40,10 @@ def test_a_side_that_may_not_be_turned_stays() -> None:
 
 def test_a_dip_that_both_sides_have_is_no_matter_of_timing() -> None:
     dip = 1 - 0.8 * np.exp(-((np.log2(GRID / 200) / 0.3) ** 2))
-    assert turn({"left": dip + 0j, "right": dip + 0j}, WANTED, PREDICTOR, BOTH) is None
+    assert turn({"left": dip[None] + 0j, "right": dip[None] + 0j}, WANTED, PREDICTOR, BOTH) is None
 
 
 def test_sides_in_phase_and_one_side_alone_need_nothing() -> None:
     one = np.ones(GRID.size, complex)
-    assert turn({"left": one, "right": one}, WANTED, PREDICTOR, BOTH) is None
-    assert turn({"left": one}, WANTED, PREDICTOR, BOTH) is None
+    assert turn({"left": one[None], "right": one[None]}, WANTED, PREDICTOR, BOTH) is None
+    assert turn({"left": one[None]}, WANTED, PREDICTOR, BOTH) is None

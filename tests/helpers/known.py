@@ -12,7 +12,7 @@ GRID = log_grid()
 
 def truth(cabin: Cabin, index: int = 0) -> np.ndarray:
     """The response on the grid."""
-    return cabin.true_curve(index, GRID)
+    return cabin.truth(index, GRID)
 
 
 def own_band(model: DriverModel) -> tuple[float, float]:

@@ -27,6 +27,25 @@ FLAGS = [
     "--lang=en",
 ]
 
+ASK = """
+const [css, text, exact] = arguments;
+const shown = (one) => {
+  const box = one.getBoundingClientRect();
+  return one.checkVisibility({ opacityProperty: true, visibilityProperty: true })
+    && (box.width > 0 || box.height > 0 || one.childElementCount > 0);
+};
+const says = (one) => (one.innerText ?? one.textContent).replaceAll('\\u00a0', ' ').trim();
+const all = [...document.querySelectorAll(css)];
+"""
+"""What the questions below begin with: one question is one command, however many elements are looked at."""
+FIRST = (
+    ASK
+    + """
+return all.find((one) => shown(one) && (exact ? says(one) === text : says(one).includes(text))) ?? null;
+"""
+)
+TEXTS = ASK + "return all.map(says);"
+
 
 def start_chromium(width: int = 1280, height: int = 800, *more: str, **sees: str) -> webdriver.Chrome:
     """A browser with a fresh profile, started with `more` switches; `sees` are variables of its surroundings."""
@@ -36,12 +55,16 @@ def start_chromium(width: int = 1280, height: int = 800, *more: str, **sees: str
     options.binary_location = "/usr/bin/chromium"
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     driver = webdriver.Chrome(options, webdriver.ChromeService("/usr/bin/chromedriver", env={**os.environ, **sees}))
-    # The inner size counts, whatever the window's frame takes.
+    resize(driver, width, height)
+    return driver
+
+
+def resize(driver: webdriver.Chrome, width: int = 1280, height: int = 800) -> None:
+    """Give the page its size; the inner one counts, whatever the window's frame takes."""
     driver.execute_cdp_cmd(
         "Emulation.setDeviceMetricsOverride",
         {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
     )
-    return driver
 
 
 class Page:
@@ -62,9 +85,19 @@ class Page:
         return patient.until(lambda _d: true())
 
     def find(self, css: str) -> WebElement:
-        return self.until(
-            lambda: next((e for e in self.driver.find_elements(By.CSS_SELECTOR, css) if e.is_displayed()), None)
-        )
+        return self.until(lambda: self.driver.execute_script(FIRST, css, "", False))
+
+    def found(self, css: str) -> list[WebElement]:
+        """All that there are now, visible or not."""
+        return self.driver.find_elements(By.CSS_SELECTOR, css)
+
+    def texts(self, css: str) -> list[str]:
+        """What all that there are now say, visible or not."""
+        return self.driver.execute_script(TEXTS, css)
+
+    def saying(self, css: str, text: str, exact: bool = True) -> WebElement:
+        """The first visible one that says this, or has it in what it says."""
+        return self.until(lambda: self.driver.execute_script(FIRST, css, text, exact))
 
     def test_id(self, name: str) -> WebElement:
         return self.find(f"[data-testid='{name}']")
@@ -73,16 +106,7 @@ class Page:
         return self.find(f"[aria-label='{name}']")
 
     def button(self, text: str) -> WebElement:
-        return self.until(
-            lambda: next(
-                (
-                    b
-                    for b in self.driver.find_elements(By.CSS_SELECTOR, "button, [role=option], a")
-                    if b.is_displayed() and text in b.text
-                ),
-                None,
-            )
-        )
+        return self.saying("button, [role=option], a", text, exact=False)
 
     def stage(self, name: str) -> None:
         self.test_id(f"stage-{name}").click()

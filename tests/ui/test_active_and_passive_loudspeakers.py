@@ -2,7 +2,6 @@
 
 import httpx
 import pytest
-from selenium.webdriver.common.by import By
 
 from tests.ui.browser import Page
 from tests.ui.test_any_system import open_system
@@ -95,4 +94,4 @@ def test_a_network_for_the_pair_of_the_reading_room(page: Page) -> None:
     page.until(lambda: page.test_id("passive-found"))
     page.button("use").click()
     page.until(lambda: httpx.get(f"{base}/passive", timeout=60).json()["worth"]["rms_db"] < before)
-    assert not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=trouble]")
+    assert not page.found("[data-testid=trouble]")

@@ -40,7 +40,7 @@ def test_a_whole_car_is_begun_and_its_groups_fold(page: Page) -> None:
     assert "Sub 2" in strip.text
     assert "Midbass L" in strip.text
     page.find("[aria-label^='Open Centre']").click()
-    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[aria-label^='Open Front']"))
+    page.until(lambda: page.found("[aria-label^='Open Front']"))
     assert "Sub 2" not in page.named("Band strip").text
     page.find("[aria-label^='Centre tweeter,']").click()
     page.until(lambda: "Record Centre tweeter" in page.find("aside").text)
@@ -48,10 +48,10 @@ def test_a_whole_car_is_begun_and_its_groups_fold(page: Page) -> None:
     page.choose("Which seam", "Sub ↔ Sub 2")
     page.settled()
     assert "Sub 2 against Sub" in page.find("aside").text
-    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[aria-label^='Open Rear']"))
+    page.until(lambda: page.found("[aria-label^='Open Rear']"))
     page.choose("Which seam", "Rear midbass L ↔ Rear midbass R")
     page.settled()
-    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[aria-label^='Open Front']"))
+    page.until(lambda: page.found("[aria-label^='Open Front']"))
 
 
 def test_no_name_on_the_strip_runs_into_another_with_fourteen_channels(page: Page, tmp_path: Path) -> None:
@@ -69,7 +69,7 @@ def test_no_name_on_the_strip_runs_into_another_with_fourteen_channels(page: Pag
     page.until(lambda: "/coach/drivers" in page.driver.current_url)
     page.settled()
     for group in ("Front", "Centre", "Rear"):
-        opening = page.driver.find_elements(By.CSS_SELECTOR, f"[aria-label^='Open {group}']")
+        opening = page.found(f"[aria-label^='Open {group}']")
         for one in opening:
             one.click()
         boxes = page.until(
@@ -94,7 +94,7 @@ def test_a_smaller_processor_says_what_does_not_fit_and_is_made_to(page: Page, t
     page.until(lambda: "Modest" in page.named("Processor of this project").text)
     assert "48 dB per octave is beyond its 24" in page.test_id("misfits").text
     page.button("Set the nearest that it can do").click()
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid='misfits']"))
+    page.until(lambda: not page.found("[data-testid='misfits']"))
     (tmp_path / "bad.json").write_text(write_model(SMALL).replace('"slots": 2', '"slots": -2'))
     page.driver.find_element(By.CSS_SELECTOR, "[data-testid='bring-model']").send_keys(str(tmp_path / "bad.json"))
     page.until(lambda: "model.slots" in page.test_id("trouble").text)

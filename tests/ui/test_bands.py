@@ -42,7 +42,7 @@ def test_third_octaves_are_turned_by_mouse_and_keys(page: Page) -> None:
     assert page.named("Band 1 frequency, Hz").get_attribute("value") == "1250 Hz"
     page.choose("Band 1 kind", "Notch")
     page.until(lambda: bands(page)[0][0] == "notch")
-    assert not page.driver.find_elements("css selector", "[aria-label^='Band 1 gain']")
+    assert not page.found("[aria-label^='Band 1 gain']")
 
 
 def test_a_fit_goes_by_all_places_that_were_recorded(page: Page) -> None:
@@ -63,7 +63,7 @@ def test_a_fit_goes_by_all_places_that_were_recorded(page: Page) -> None:
     newest = httpx.get(f"{page.address}{BASE}", timeout=60).json()["revision"]
     assert newest["summary"].startswith("Fit Mid L over 3 places: ")
     # What was left alone is marked where it is, with why.
-    marks = page.driver.find_elements("css selector", "[data-testid=dips-left] [role=listitem]")
+    marks = page.found("[data-testid=dips-left] [role=listitem]")
     said = page.test_id("left-alone").get_attribute("title").splitlines()
     assert len(marks) == len(said) > 0
     assert all("left alone, a" in one.get_attribute("aria-label") for one in marks)

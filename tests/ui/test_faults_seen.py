@@ -26,7 +26,7 @@ def test_the_outer_ends_of_the_strip_have_fields(page: Page) -> None:
     page.settled()
     page.button("Outer end").click()
     page.until(lambda: "Sub high-pass" in page.find("aside").text)
-    boxes = [one for one in page.driver.find_elements(By.CSS_SELECTOR, "aside button") if "Set a high-pass" in one.text]
+    boxes = [one for one in page.found("aside button") if "Set a high-pass" in one.text]
     page.after(boxes[-1].click)
     begin = state(page)["corners"]["sub"]["high_pass"]["hertz"]
     assert state(page)["tune"]["channels"]["sub"]["high_pass"]["corner_hz"] == begin
@@ -45,7 +45,7 @@ def test_no_heading_is_cut_off_and_no_seam_is_a_sentence(page: Page) -> None:
     httpx.put(f"{page.address}/api/projects/wren/layout", json=layout, timeout=60).raise_for_status()
     page.stage("seams")
     page.until(lambda: "there is none" in page.find("aside").text)
-    assert not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=broken]")
+    assert not page.found("[data-testid=broken]")
     page.stage("voice")
     assert "no server" not in page.test_id("save-state").text
 
@@ -76,7 +76,7 @@ def test_a_view_that_fails_leaves_the_rest_of_the_page_and_a_way_on(page: Page) 
     assert page.test_id("stage-voice").is_displayed()
     page.driver.execute_script("JSON.parse = window.heard;")
     page.test_id("stage-handover").click()
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=broken]"))
+    page.until(lambda: not page.found("[data-testid=broken]"))
     page.settled()
 
 

@@ -24,7 +24,7 @@ def states(page: Page) -> list[str]:
 def answered(page: Page, band: str) -> None:
     """Hear a band as the stand-in's listener does, by keys: the sound goes on with the next band."""
     page.until(lambda: page.test_id("image-band").text == band)
-    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=image-listener]"))
+    page.until(lambda: page.found("[data-testid=image-listener]"))
     page.key("a", Keys.ENTER)
 
 
@@ -44,7 +44,7 @@ def test_the_image_is_heard_by_keys_and_mended(page: Page) -> None:
     assert any(one["stands"]["sounds"] == "left" for one in image(page)["bands"])
     if page.driver.find_elements(By.XPATH, "//button[text()='Stop']"):
         page.key(" ")
-    mending = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=mending]"))[0]
+    mending = page.until(lambda: page.found("[data-testid=mending]"))[0]
     assert serious(page) == []
     ActionChains(page.driver).move_to_element(mending).perform()  # laid over, not taken
     page.until(lambda: page.driver.execute_script("return document.documentElement.dataset.settled") == "no")
@@ -63,7 +63,7 @@ def test_a_mark_is_put_by_the_mouse_split_by_a_key_and_named(page: Page) -> None
     ActionChains(page.driver).move_to_element_with_offset(arc, 150, -60).click().perform()
     page.until(lambda: "to the right" in (page.test_id("image-arc").get_attribute("aria-valuetext") or ""))
     page.key("x")
-    page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=image-mark]")) == 2)
+    page.until(lambda: len(page.found("[data-testid=image-mark]")) == 2)
     page.key("x")
     for _ in range(3):
         page.key(Keys.ARROW_LEFT)
@@ -71,5 +71,5 @@ def test_a_mark_is_put_by_the_mouse_split_by_a_key_and_named(page: Page) -> None
     page.until(lambda: page.test_id("image-band").text == "250 Hz")
     page.key(Keys.ARROW_LEFT)
     page.until(lambda: page.test_id("image-arc").get_attribute("aria-valuetext") == "10 % to the left")
-    next(one for one in page.driver.find_elements(By.TAG_NAME, "label") if one.text == "blind").click()
+    page.saying("label", "blind").click()
     page.until(lambda: page.test_id("image-band").text == "· · ·")

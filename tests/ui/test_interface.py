@@ -16,7 +16,7 @@ from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
 from imbrix.formats.sweep_package import write_package
 from imbrix.formats.wav import write_wav
 from tests.ui import walk
-from tests.ui.browser import Page
+from tests.ui.browser import Page, resize
 
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
 STAGES = ("rig", "source", "drivers", "seams", "voice", "proof", "handover")
@@ -24,7 +24,8 @@ pytestmark = pytest.mark.xdist_group("interface")
 
 
 def serious(page: Page) -> list[str]:
-    page.driver.execute_script(AXE.read_text())
+    if not page.driver.execute_script("return 'axe' in window"):
+        page.driver.execute_script(AXE.read_text())
     found = page.driver.execute_async_script(
         "const done = arguments[arguments.length - 1];"
         "axe.run(document, {resultTypes: ['violations']}).then(r => done(r.violations))"
@@ -34,13 +35,6 @@ def serious(page: Page) -> list[str]:
         for one in found
         if one["impact"] in ("serious", "critical")
     ]
-
-
-def size(page: Page, width: int, height: int) -> None:
-    page.driver.execute_cdp_cmd(
-        "Emulation.setDeviceMetricsOverride",
-        {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
-    )
 
 
 def test_every_stage_in_both_themes_has_no_serious_fault(page: Page) -> None:
@@ -56,14 +50,14 @@ def test_every_stage_in_both_themes_has_no_serious_fault(page: Page) -> None:
         page.find("[role=dialog]")
         assert serious(page) == [], sheet
         page.key(Keys.ESCAPE)
-        page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"))
+        page.until(lambda: not page.found("[role=dialog]"))
 
 
 @pytest.mark.parametrize(("width", "height"), [(1280, 800), (1024, 700)])
 def test_the_page_does_not_scroll(page: Page, width: int, height: int) -> None:
-    size(page, 1280, 800)
+    resize(page.driver, 1280, 800)
     page.stage("voice")
-    size(page, width, height)  # shrunk while open, as a window is
+    resize(page.driver, width, height)  # shrunk while open, as a window is
     try:
         for stage in STAGES:
             page.stage(stage)
@@ -83,7 +77,7 @@ def test_the_page_does_not_scroll(page: Page, width: int, height: int) -> None:
             )
             assert plots <= panel, stage
     finally:
-        size(page, 1280, 800)
+        resize(page.driver, 1280, 800)
 
 
 def test_the_strip_is_aligned_with_the_plot(page: Page) -> None:
@@ -172,12 +166,12 @@ def test_a_bad_file_is_refused_in_place_and_a_good_one_taken(page: Page, tmp_pat
     good.write_text("# mid\n0;0;0\n100;70;0\n1000;80;-90\n10000;75;-200\n")
     page.test_id("driver-sub").click()
     page.test_id("tab-files").click()
-    field = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=bring]"))[0]
+    field = page.until(lambda: page.found("[data-testid=bring]"))[0]
     page.button("a text curve").click()
     field.send_keys(str(bad))
     assert "Line 2: 'loud' is not a number" in page.test_id("trouble").text
     field.send_keys(str(good))
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=trouble]"))
+    page.until(lambda: not page.found("[data-testid=trouble]"))
     page.settled()
     said = "3 rows of frequency, value and degrees, semicolons between them, decimal points; left out: line 2 at 0 Hz"
     assert said in page.test_id("notice").text
@@ -195,12 +189,12 @@ def test_a_recording_comes_in_together_with_the_description_of_its_sweep(page: P
     recording.write_bytes(write_wav(sound, settings.rate))
     page.test_id("driver-sub").click()
     page.test_id("tab-files").click()
-    field = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=bring]"))[0]
+    field = page.until(lambda: page.found("[data-testid=bring]"))[0]
     page.button("Bring a recording").click()
     field.send_keys(str(recording))
     assert "none of the sweeps that were given out here" in page.test_id("trouble").text
     field.send_keys(f"{package}\n{recording}")
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=trouble]"))
+    page.until(lambda: not page.found("[data-testid=trouble]"))
     page.settled()
     kept = httpx.get(f"{page.address}/api/projects/wren").json()["drivers"]["sub"]
     assert (kept["method"], kept["timed"]) == ("file", False)
@@ -229,14 +223,13 @@ def test_a_target_is_dragged_and_a_band_too(page: Page) -> None:
     page.settled()
     page.after(lambda: page.choose("Band 1 kind", "All-pass"))
     assert page.find("input[aria-label='Band 1 Q']").is_displayed()
-    assert not page.driver.find_elements(By.CSS_SELECTOR, "[aria-label^='Band 1 gain']")  # it has none
+    assert not page.found("[aria-label^='Band 1 gain']")  # it has none
 
 
 def pick(page: Page, label: str, option: str) -> None:
     """Choose in a sheet: what lies under it has buttons of the same name."""
     page.named(label).click()
-    options = page.driver.find_elements
-    page.until(lambda: [e for e in options(By.CSS_SELECTOR, "[role=option]") if e.text == option])[0].click()
+    page.saying("[role=option]", option).click()
 
 
 def test_revisions_are_named_compared_and_gone_back_to(page: Page) -> None:
@@ -251,33 +244,21 @@ def test_revisions_are_named_compared_and_gone_back_to(page: Page) -> None:
     page.test_id("voice-sub").click()
     page.after(lambda: page.type_into("Gain of Sub", "-9"))
     page.test_id("project").click()
-    rows = page.until(
-        lambda: [b for b in page.driver.find_elements(By.TAG_NAME, "button") if b.text == "Compare" and b.is_enabled()]
-    )
-    rows[0].click()
+    page.saying("button:enabled", "Compare").click()
     page.key(Keys.ESCAPE)
     page.settled()
     page.until(lambda: f"revision {named}" in page.find("[aria-label='Level against the target'] svg").text)
     page.test_id("project").click()
-    back = page.until(
-        lambda: [
-            b for b in page.driver.find_elements(By.TAG_NAME, "button") if b.text == "Go back to it" and b.is_enabled()
-        ]
-    )
-    everything = len(page.driver.find_elements(By.CSS_SELECTOR, "[data-testid^=journal-]"))
+    page.saying("button:enabled", "Go back to it")
+    everything = len(page.found("[data-testid^=journal-]"))
     pick(page, "About", "Sub")
-    page.until(lambda: 0 < len(page.driver.find_elements(By.CSS_SELECTOR, "[data-testid^=journal-]")) < everything)
+    page.until(lambda: 0 < len(page.found("[data-testid^=journal-]")) < everything)
     pick(page, "Show", "takes")
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=journal-change]"))
+    page.until(lambda: not page.found("[data-testid=journal-change]"))
     assert "Sub measured by a sweep" in page.find("[data-testid=journal-take]").text
     assert serious(page) == []
     pick(page, "Show", "everything")
-    back = page.until(
-        lambda: [
-            b for b in page.driver.find_elements(By.TAG_NAME, "button") if b.text == "Go back to it" and b.is_enabled()
-        ]
-    )
-    page.after(back[0].click)
+    page.after(page.saying("button:enabled", "Go back to it").click)
     assert page.find("input[aria-label='Gain of Sub, dB']").get_attribute("value") == "0.0 dB"
 
 

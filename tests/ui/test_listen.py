@@ -2,7 +2,6 @@
 
 import httpx
 import pytest
-from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.ui.browser import Page
@@ -26,16 +25,14 @@ def test_two_tunes_are_heard_by_keys_told_apart_blind_and_noted(page: Page) -> N
     page.key(" ")
     page.until(lambda: lit(page, "a"))
     page.named("B").click()
-    found = "[role=option]"
-    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, found))
     oldest = api.get(f"{API}/audition").json()["versions"][-1]
     assert oldest["key"] == f"revision-{first}"
-    next(one for one in page.driver.find_elements(By.CSS_SELECTOR, found) if one.text == oldest["name"]).click()
+    page.saying("[role=option]", oldest["name"]).click()
     page.until(lambda: "to be as loud" in page.test_id("hear-a").text + page.test_id("hear-b").text)
     page.key("b")
     page.until(lambda: lit(page, "b"))
-    next(one for one in page.driver.find_elements(By.TAG_NAME, "label") if "blind" in one.text).click()
-    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=hear-x]"))
+    page.saying("label", "blind", exact=False).click()
+    page.until(lambda: page.found("[data-testid=hear-x]"))
     page.key("x")
     page.until(lambda: lit(page, "x"))
     page.key(Keys.ARROW_LEFT)

@@ -33,9 +33,7 @@ def says(page: Page) -> str:
 def leave_out(page: Page) -> None:
     """Choose to leave the step out, behind its button."""
     page.test_id("next-others").click()
-    items = "[role=menuitem]"
-    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, items))
-    next(one for one in page.driver.find_elements(By.CSS_SELECTOR, items) if "Leave it out" in one.text).click()
+    page.saying("[role=menuitem]", "Leave it out", exact=False).click()
 
 
 def test_one_button_leads_through_the_whole_job(page: Page) -> None:
@@ -83,8 +81,7 @@ def test_the_line_stands_in_every_stage_and_goes_to_the_place_of_its_step(page: 
     assert serious(page) == []
     # The other choices stand behind the button: here that the source is flat.
     page.test_id("next-others").click()
-    page.until(lambda: [o for o in page.driver.find_elements(By.CSS_SELECTOR, "[role=menuitem]")])
-    next(o for o in page.driver.find_elements(By.CSS_SELECTOR, "[role=menuitem]") if "flat" in o.text).click()
+    page.saying("[role=menuitem]", "flat", exact=False).click()
     page.until(lambda: step(page) == "remedy:midbass-r")
     assert "/source" in page.driver.current_url  # what is left out shows where it belongs
     # A step is done by one who never looks at the line, too.

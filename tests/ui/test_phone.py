@@ -4,7 +4,6 @@ from collections.abc import Iterator
 
 import httpx
 import pytest
-from selenium.webdriver.common.by import By
 
 from tests.ui.browser import Page, start_chromium
 from tests.ui.test_interface import serious
@@ -47,7 +46,7 @@ def test_a_phone_is_let_in_turns_and_is_sent_away(page: Page, handset: Page) -> 
     handset.find("#pair button").click()
     handset.until(lambda: handset.find("#name").text == "Wren book van")
     # Wide enough for a thumb, and nothing to be moved sideways on a small screen.
-    for one in handset.driver.find_elements(By.CSS_SELECTOR, "button, input[type=range]"):
+    for one in handset.found("button, input[type=range]"):
         if one.is_displayed():
             assert one.size["height"] >= 48
     assert handset.driver.execute_script("return document.documentElement.scrollWidth") <= 360

@@ -2,7 +2,6 @@
 
 import httpx
 import pytest
-from selenium.webdriver.common.by import By
 
 from tests.ui.browser import Page
 from tests.ui.test_any_system import open_system
@@ -12,7 +11,7 @@ pytestmark = [pytest.mark.xdist_group("views"), pytest.mark.pace(200)]
 
 def opened(page: Page, slug: str) -> None:
     page.until(lambda: f"/{slug}/" in page.driver.current_url)
-    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=save-state]"), 240)
+    page.until(lambda: page.found("[data-testid=save-state]"), 240)
     page.settled()
 
 

@@ -80,5 +80,4 @@ def test_from_bare_drivers_to_a_proven_tune(page: Page) -> None:
 
 def menu_item(page: Page, text: str) -> WebElement:
     """An entry of the menu that is open."""
-    items = page.driver.find_elements
-    return page.until(lambda: next((e for e in items("css selector", "[role=menuitem]") if text in e.text), None))
+    return page.saying("[role=menuitem]", text, exact=False)

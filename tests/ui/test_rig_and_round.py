@@ -34,7 +34,7 @@ def switch(page: Page, *names: str) -> None:
 
 def close_menu(page: Page) -> None:
     page.key(Keys.ESCAPE)
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"))
+    page.until(lambda: not page.found("[role=dialog]"))
 
 
 def plug(page: Page, what: str) -> None:
@@ -81,7 +81,7 @@ def test_interface_check_and_calibration_are_done_by_hand(page: Page) -> None:
     page.test_id("ready-check").click()
     page.test_id("start-check").click()
     page.until(lambda: state(page)["rig"]["check"]["made"] != first["check"]["made"], 120)
-    page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=check-lines] > *")) == 6)
+    page.until(lambda: len(page.found("[data-testid=check-lines] > *")) == 6)
     assert "734.0 samples" in page.test_id("check-lines").text
     page.test_id("ready-reference").click()
     page.test_id("calibrate-94").click()  # the loop is still in: no tone
@@ -97,7 +97,7 @@ def test_interface_check_and_calibration_are_done_by_hand(page: Page) -> None:
     page.test_id("set-meter").click()
     page.until(lambda: "level meter" in state(page)["rig"]["reference"]["how"])
     page.key(Keys.SPACE)  # stops the noise, whatever has the focus
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=stop]"))
+    page.until(lambda: not page.found("[data-testid=stop]"))
     assert state(page)["rig"]["reference"]["full_scale_db_spl"] == pytest.approx(112, abs=0.3)
 
 
@@ -135,10 +135,7 @@ def test_exchanged_inputs_are_said_and_put_right_with_one_click(page: Page) -> N
 
 def test_the_round_is_reordered_skipped_and_followed_by_its_key(page: Page) -> None:
     def rows():
-        return [
-            row.get_attribute("data-testid")[7:]
-            for row in page.driver.find_elements(By.CSS_SELECTOR, "[data-testid^=driver-]")
-        ]
+        return [row.get_attribute("data-testid")[7:] for row in page.found("[data-testid^=driver-]")]
 
     assert rows()[:2] == ["mid-l", "sub"]
     page.named("Mid L later in the round").click()
@@ -163,14 +160,8 @@ def test_a_moving_microphone_counts_draws_and_stops_by_space(page: Page) -> None
     page.until(lambda: page.named("Method").text.startswith("Pink"))
     before = records(page)
     page.key(Keys.SPACE)
-    page.until(
-        lambda: [
-            e
-            for e in page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=averages]")
-            if e.text.isdigit() and int(e.text) > 11
-        ]
-    )
-    page.until(lambda: any("averages" in t.text for t in page.driver.find_elements(By.CSS_SELECTOR, "svg text")))
+    page.until(lambda: [n for n in page.texts("[data-testid=averages]") if n.isdigit() and int(n) > 11])
+    page.until(lambda: any("averages" in text for text in page.texts("svg text")))
     page.key(Keys.SPACE)
     page.until(lambda: records(page) != before, 120)
     newest = state(page)["takes"][0]
@@ -229,12 +220,12 @@ def test_a_foreign_curve_is_brought_and_aligned(page: Page, tmp_path: Path) -> N
     sheet = tmp_path / "sheet.txt"
     sheet.write_text("100 40\n1000 43\n10000 41\n")
     page.test_id("tab-files").click()
-    field = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=bring-reference]"))[0]
+    field = page.until(lambda: page.found("[data-testid=bring-reference]"))[0]
     field.send_keys(str(sheet))
     page.test_id("reference")
-    page.until(lambda: any(t.text == "sheet" for t in page.driver.find_elements(By.CSS_SELECTOR, "svg text")) or True)
     page.button("Align").click()
     page.until(lambda: "dB" in page.test_id("reference").text)
+    page.until(lambda: "sheet" in page.texts("svg text"))
     assert state(page)["references"][0]["shift_db"] > 20
     assert serious(page) == []
 
@@ -246,7 +237,7 @@ def test_with_files_the_stimulus_goes_out_and_its_recording_comes_back(page: Pag
     page.stage("drivers")
     before = records(page)
     page.test_id("record").click()
-    field = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=bring-take]"))[0]
+    field = page.until(lambda: page.found("[data-testid=bring-take]"))[0]
     played = read_wav(httpx.get(f"{page.address}/api/projects/wren/stimulus.wav").content, 48_000)[:, 0]
     processor = StandinProcessor()
     processor.write(4, processor.read(4).with_mute(False))
@@ -271,12 +262,12 @@ def test_with_files_level_and_any_input_are_read_from_recordings(page: Page, tmp
     played = read_wav(httpx.get(f"{page.address}/api/rig/level.wav").content, 48_000)
     path = tmp_path / "heard.wav"
     path.write_bytes(write_wav(0.5 * played, 48_000))
-    field = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=bring-level]"))[0]
+    field = page.until(lambda: page.found("[data-testid=bring-level]"))[0]
     field.send_keys(str(path))
     page.test_id("octaves")
     assert serious(page) == []
     page.test_id("any-input").click()
-    field = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=bring-input]"))[0]
+    field = page.until(lambda: page.found("[data-testid=bring-input]"))[0]
     field.send_keys(str(path))
     page.test_id("stretch")
     assert state(page)["takes"][0]["note"] == "heard.wav"
@@ -316,9 +307,7 @@ def test_a_closer_look_is_chosen_gated_and_explained(page: Page) -> None:
         ("Below: impulse", "[aria-label='In time']"),
     ):
         page.named("Below the plot").click()
-        page.until(
-            lambda t=text: [o for o in page.driver.find_elements(By.CSS_SELECTOR, "[role=option]") if o.text == t]
-        )[0].click()
+        page.saying("[role=option]", text).click()
         page.settled()
         page.find(mark)
         assert "Good:" in page.test_id("hint").text
@@ -333,16 +322,17 @@ def test_a_closer_look_is_chosen_gated_and_explained(page: Page) -> None:
     page.until(lambda: float(page.find("[aria-label='End of the gate']").get_attribute("aria-valuenow")) > before + 1)
     page.settled()
     page.button("Hide hints").click()
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=hint]"))
+    page.until(lambda: not page.found("[data-testid=hint]"))
 
 
 def test_axes_are_zoomed_fitted_and_gone_back_and_a_stretch_is_read(page: Page, tmp_path: Path) -> None:
     from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
 
     plot = page.named("Bare drivers")
-    ticks = lambda: [  # noqa: E731 - read anew each time
-        t.text for t in page.driver.find_elements(By.CSS_SELECTOR, "[aria-label='Band strip'] text") if "k" in t.text
-    ]
+
+    def ticks() -> list[str]:
+        return [text for text in page.texts("[aria-label='Band strip'] text") if "k" in text]
+
     before = ticks()
     ActionChains(page.driver).scroll_from_origin(ScrollOrigin.from_element(plot), 0, -400).perform()
     page.until(lambda: ticks() != before)
@@ -357,7 +347,7 @@ def test_axes_are_zoomed_fitted_and_gone_back_and_a_stretch_is_read(page: Page, 
     page.settled()
     assert serious(page) == []
     page.named("Close the reading").click()
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=span-reading]"))
+    page.until(lambda: not page.found("[data-testid=span-reading]"))
     page.driver.execute_cdp_cmd(
         "Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(tmp_path), "eventsEnabled": False}
     )
@@ -382,7 +372,7 @@ def test_a_person_listens_live_turns_a_knob_and_freezes(page: Page) -> None:
     page.settled()
     page.test_id("listen").click()
     page.until(lambda: "ms" in page.test_id("live-figures").text, 120)
-    page.until(lambda: any(t.text == "live" for t in page.driver.find_elements(By.CSS_SELECTOR, "svg text")))
+    page.until(lambda: "live" in page.texts("svg text"))
     page.after(lambda: page.type_into("Gain of Mid L", "-6"))
     panel = page.find("aside[aria-label='Settings']")
     assert panel.get_property("scrollHeight") <= panel.get_property("clientHeight"), "Stop is out of sight"
@@ -399,4 +389,4 @@ def test_a_person_listens_live_turns_a_knob_and_freezes(page: Page) -> None:
     page.test_id("listen").click()
     page.test_id("live-figures")
     page.key(Keys.SPACE)
-    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=listen]"))
+    page.until(lambda: page.found("[data-testid=listen]"))

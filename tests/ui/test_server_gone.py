@@ -41,7 +41,7 @@ def test_the_page_says_what_happened_and_goes_on(server: Server, chromium: webdr
 
     # Back: the page goes on by itself, with what was saved.
     server.start()
-    page.until(lambda: not page.driver.find_elements("css selector", "[data-testid=unlinked]"))
+    page.until(lambda: not page.found("[data-testid=unlinked]"))
     page.until(lambda: "saved" in page.test_id("save-state").text)
     page.until(lambda: "−0.1 dB" in page.find("[aria-label^='Mid L,']").get_attribute("aria-label"))
     page.after(lambda: page.key(Keys.ARROW_DOWN))
@@ -65,8 +65,8 @@ def test_the_page_says_what_happened_and_goes_on(server: Server, chromium: webdr
     server.start()
     assert "another version" in page.test_id("outdated").text
     page.button("Load anew").click()
-    page.until(lambda: not page.driver.find_elements("css selector", "[data-testid=outdated]"))
-    page.until(lambda: page.driver.find_elements("css selector", "[data-testid=save-state]"))
+    page.until(lambda: not page.found("[data-testid=outdated]"))
+    page.until(lambda: page.found("[data-testid=save-state]"))
     page.settled()
 
 
@@ -80,5 +80,5 @@ def test_a_project_of_a_later_version_is_said_and_the_others_open(server: Server
     page.driver.get(f"{page.address}/wren/drivers")
     assert "kept by a newer Imbrix" in page.test_id("unread").text
     page.button("Another").click()
-    page.until(lambda: page.driver.find_elements("css selector", "[data-testid=save-state]"))
+    page.until(lambda: page.found("[data-testid=save-state]"))
     assert f"/{begun}/" in page.driver.current_url

@@ -44,4 +44,4 @@ def test_recordings_go_to_the_drivers_that_their_names_tell_of(page: Page, tmp_p
     assert made == {"Mid L again.wav": ["mid-l"], "tweeter_right.wav": ["tweeter-r"], "holiday.wav": ["midbass-l"]}
     # The one that was refused can go, or be given to another; the others stay.
     page.button("Close").click()
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=many]"))
+    page.until(lambda: not page.found("[data-testid=many]"))

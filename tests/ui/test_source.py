@@ -62,7 +62,7 @@ def test_from_wires_to_straight_summed_routed_and_sent(page: Page) -> None:
     assert inputs(page)[1]["bands"] == bands
     page.test_id("source-sum").click()
     page.settled()
-    sums = page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=sum]")
+    sums = page.found("[data-testid=sum]")
     assert "−23" in sums[0].text
     assert "+6.0 dB" in sums[0].text
     sums[1].click()
@@ -76,7 +76,7 @@ def test_from_wires_to_straight_summed_routed_and_sent(page: Page) -> None:
     assert serious(page) == []
     page.stage("proof")
     page.test_id("proof-by-source").click()
-    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=plus-minus]"), 180)
+    page.until(lambda: page.found("[data-testid=plus-minus]"), 180)
     kept = httpx.get(f"{page.address}/api/projects/wren").json()["takes"][0]
     assert (kept["purpose"], kept["method"]) == ("proof", "source")
     assert serious(page) == []
@@ -95,9 +95,9 @@ def test_exchanged_wires_and_a_stopped_track_are_said(page: Page) -> None:
     assert feeds(page) == []
     httpx.put(f"{page.address}/api/rig/practice", json={**now, "wires_exchanged": True})
     page.key(Keys.SPACE)
-    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=put-right]"), 120)[0].click()
+    page.until(lambda: page.found("[data-testid=put-right]"), 120)[0].click()
     page.until(lambda: source(page)["exchanged"] is None)
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=put-right]"))
+    page.until(lambda: not page.found("[data-testid=put-right]"))
     assert "Front right" in page.test_id("feed-1").text
     assert serious(page) == []
 
@@ -124,7 +124,7 @@ def test_the_source_is_turned_up_until_it_distorts_and_the_sensitivity_is_set(pa
     assert len({one["gain_db"] for one in inputs}) == 1
     assert inputs[0]["gain_db"] != 0
     page.button("begin anew").click()
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=clean-1]"))
+    page.until(lambda: not page.found("[data-testid=clean-1]"))
 
 
 def test_fader_and_balance_tell_which_wire_is_which(page: Page) -> None:
@@ -163,7 +163,7 @@ def test_the_second_source_takes_over_and_is_made_as_loud(page: Page) -> None:
     page.until(lambda: page.test_id("try-switch").is_enabled())
     page.key(" ")
     page.until(lambda: "of 3:" in page.test_id("switch-asks").text)
-    said = page.until(lambda: [one.text for one in page.driver.find_elements(By.CSS_SELECTOR, SWITCH_SAYS)])
+    said = page.until(lambda: page.texts(SWITCH_SAYS))
     assert said[0].startswith("The second source takes over")
     assert said[1].startswith("The wires are back after ")
     assert "softer than the wires" in said[2]
@@ -172,7 +172,7 @@ def test_the_second_source_takes_over_and_is_made_as_loud(page: Page) -> None:
     assert second["priority"] == "before"
     assert second["gain_db"] > 1
     assert source(page)["second"]["louder_db"] is None  # alike: not worth a word
-    page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, SWITCH_SAYS)) == 2)
+    page.until(lambda: len(page.found(SWITCH_SAYS)) == 2)
     assert "Second source" in [one["channel"] for one in unsent(page)]
 
 

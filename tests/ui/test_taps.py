@@ -82,7 +82,7 @@ def test_a_crossover_becomes_of_linear_phase_and_taps_are_found(page: Page) -> N
     assert page.named("What may come before the pulse")
     page.after(page.button("Take away").click)
     assert channel(page, "tweeter-l")["taps"] is None
-    assert not page.driver.find_elements(By.CSS_SELECTOR, "a[href$='tweeter-l.wav']")
+    assert not page.found("a[href$='tweeter-l.wav']")
     # Limits by band are drawn over the correction, and dragged there; the tolerance about the target.
     page.choose("Below the plot", "Below: correction")
     page.button("Level too").click()
@@ -102,7 +102,7 @@ def test_a_crossover_becomes_of_linear_phase_and_taps_are_found(page: Page) -> N
     page.until(lambda: page.named("Leave of band 1, dB").get_attribute("value") == "0.5")
     assert serious(page) == []
     page.named("Remove band 1 of limits").click()
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[aria-label='Boost limit of band 1']"))
+    page.until(lambda: not page.found("[aria-label='Boost limit of band 1']"))
     page.type_into("Taps", "31")
     page.type_into("To", "6000")
     page.test_id("find-taps").click()

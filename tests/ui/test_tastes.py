@@ -2,7 +2,6 @@
 
 import httpx
 import pytest
-from selenium.webdriver.common.by import By
 
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
@@ -14,13 +13,13 @@ def test_a_slot_of_each_taste_is_made_and_loaded(page: Page) -> None:
     httpx.post(f"{page.address}/api/projects/wren/proposals/first", json={}, timeout=60)
     page.stage("handover")
     page.test_id("send").click()
-    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=all-sent]"))
+    page.until(lambda: page.found("[data-testid=all-sent]"))
     for name in ("Flat", "Even tilt"):
-        next(one for one in page.driver.find_elements(By.TAG_NAME, "label") if one.text == name).click()
+        page.saying("label", name).click()
     assert serious(page) == []
     page.test_id("make-tastes").click()
     page.until(lambda: "Even tilt" in page.test_id("slot-2").text)
     assert "Flat" in page.test_id("slot-1").text
-    assert page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=all-sent]")  # the tune plays again
+    assert page.found("[data-testid=all-sent]")  # the tune plays again
     page.named("Load slot 1").click()
     page.until(lambda: "active" in page.test_id("slot-1").text)

@@ -6,7 +6,6 @@ from pathlib import Path
 import httpx
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
-from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.ui.browser import Page, start_chromium
@@ -82,7 +81,7 @@ def test_what_comes_too_late_is_refused_in_words(page: Page, other: Page) -> Non
     )
     page.after(lambda: page.type_into("Gain", "-3"))
     other.type_into("Gain", "-6")
-    said = other.until(lambda: next(iter(other.driver.find_elements(By.CSS_SELECTOR, "[data-testid=trouble]")), None))
+    said = other.until(lambda: next(iter(other.found("[data-testid=trouble]")), None))
     assert "Another window has changed this since" in said.text
     assert "Sub: gain" in said.text
     assert tune(page)["sub"]["gain_db"] == -3

@@ -3,7 +3,6 @@
 import httpx
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
-from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.ui.browser import Page
@@ -16,10 +15,8 @@ pytestmark = pytest.mark.xdist_group("views")
 def pick(page: Page, label: str, text: str) -> None:
     """Choose the option of exactly this text."""
     page.named(label).click()
-    page.until(
-        lambda: [one for one in page.driver.find_elements(By.CSS_SELECTOR, "[role=option]") if one.text == text]
-    )[0].click()
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[role=listbox]"))
+    page.saying("[role=option]", text).click()
+    page.until(lambda: not page.found("[role=listbox]"))
 
 
 def clip(page: Page, what: str, **expected: object) -> None:
@@ -79,9 +76,7 @@ def test_impedance_is_measured_read_and_told_what_a_meter_says(page: Page) -> No
     page.type_into("Re by a meter", "3.6")
     page.until(lambda: "by the meter" in page.test_id("impedance-figures").text)
     page.test_id("impedance-takes").click()
-    assert (
-        len(page.driver.find_elements(By.CSS_SELECTOR, "[aria-label='Impedance takes of Mid L'] [role=listitem]")) == 2
-    )
+    assert len(page.found("[aria-label='Impedance takes of Mid L'] [role=listitem]")) == 2
     assert serious(page) == []
 
 
@@ -110,7 +105,7 @@ def test_any_input_is_heard_recorded_marked_and_read(page: Page) -> None:
     page.test_id("marked")
     page.settled()
     assert serious(page) == []
-    assert page.driver.find_elements(By.CSS_SELECTOR, "a[href$='/input.wav']")
+    assert page.found("a[href$='/input.wav']")
 
 
 @pytest.mark.pace(200)
@@ -171,10 +166,8 @@ def below_live(page: Page, text: str) -> None:
     """What stands below while the analyser runs, through its settings."""
     page.named("Settings of the analyser").click()
     page.find("[role=dialog] [aria-label='Below the plot']").click()
-    page.until(
-        lambda: [one for one in page.driver.find_elements(By.CSS_SELECTOR, "[role=option]") if one.text == text]
-    )[0].click()
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[role=listbox]"))
+    page.saying("[role=option]", text).click()
+    page.until(lambda: not page.found("[role=listbox]"))
     assert serious(page) == []
     close_menu(page)
 
@@ -224,4 +217,4 @@ def test_all_drivers_are_recorded_in_a_row_elsewhere_and_the_range_is_shown(page
     page.until(lambda: "shaded: 2 places: " in page.test_id("range-says").text)
     assert "dB lost" in page.test_id("range-says").text
     page.button("Hide range").click()
-    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=range-says]"))
+    page.until(lambda: not page.found("[data-testid=range-says]"))

@@ -18,13 +18,13 @@ def state(page: Page) -> dict:
 
 
 def proposals(page: Page) -> list:
-    return page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=proposal]")
+    return page.found("[data-testid=proposal]")
 
 
 def propose(page: Page) -> None:
     page.button("Propose").click()
     said = "[data-testid=trouble], [data-testid=no-proposal]"
-    page.until(lambda: proposals(page) or page.driver.find_elements(By.CSS_SELECTOR, said))
+    page.until(lambda: proposals(page) or page.found(said))
 
 
 def test_the_whole_is_proposed_looked_at_taken_and_measured(page: Page) -> None:
@@ -70,7 +70,7 @@ def test_the_null_of_a_seam_is_recorded_and_says_that_the_polarity_is_right(page
     page.settled()
     assert page.driver.find_elements(By.XPATH, "//*[contains(text(), '3.2 kHz suggested')]")
     page.button("Record the null").click()
-    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=null]"), 120)
+    page.until(lambda: page.found("[data-testid=null]"), 120)
     assert "polarity right" in page.test_id("null").text
     assert serious(page) == []
     assert state(page)["takes"][0]["purpose"] == "null"

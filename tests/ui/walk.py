@@ -43,7 +43,7 @@ def record_round(page: Page) -> None:
         page.until(
             lambda b=before: page.driver.execute_script("return document.documentElement.dataset.takes") != b, 60
         )
-        page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=record]"))
+        page.until(lambda: page.found("[data-testid=record]"))
     page.settled()
 
 
@@ -58,7 +58,7 @@ def record_one(page: Page) -> None:
 def apply_findings(page: Page) -> list[str]:
     """Apply every remedy that the stage offers; returns what the findings said."""
     said = []
-    while page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=finding] button"):
+    while page.found("[data-testid=finding] button"):
         finding = page.test_id("finding")
         said.append(finding.text)
         page.after(finding.find_element(By.TAG_NAME, "button").click)
@@ -82,7 +82,7 @@ def set_corners(page: Page) -> None:
     """A Linkwitz-Riley 24 dB seam at each overlap, ends and sides tied."""
     for _, seam, hertz in CORNERS:
         open_seam(page, seam)
-        fields = page.driver.find_elements(By.CSS_SELECTOR, "input[aria-label*='high-pass corner']")
+        fields = page.found("input[aria-label*='high-pass corner']")
         if not fields:
             page.after(page.button("Set a high-pass").click)
         field = page.find("input[aria-label*='high-pass corner']")
@@ -96,7 +96,7 @@ def record_wires(page: Page) -> None:
     for number, name in ((2, "2 · Front right"), (3, "3 · Rear left"), (4, "4 · Rear right")):
         page.choose("Second wire, of input", name)
         page.test_id("record-wires").click()
-        page.until(lambda n=number: page.driver.find_elements(By.CSS_SELECTOR, f"[data-testid=feed-{n}]"), 120)
+        page.until(lambda n=number: page.found(f"[data-testid=feed-{n}]"), 120)
     page.settled()
 
 
@@ -106,7 +106,7 @@ def take_best_offers(page: Page) -> None:
     page.after(page.button("Set delays by arrival").click)
     for seam in SEAMS:
         open_seam(page, seam)
-        offers = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=offer]"))
+        offers = page.until(lambda: page.found("[data-testid=offer]"))
         plain = next(o for o in offers if o.text[0] in "+−-0")
         shown = plain.text.split(" ")[0]
         now = page.find("input[aria-label='Delay, ms']").get_attribute("value").split(" ")[0]

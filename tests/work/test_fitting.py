@@ -7,6 +7,7 @@ from imbrix.core.errors import ConflictError, NotHereError
 from imbrix.core.predict.fit import FitLimits
 from imbrix.core.signal.signal import power_decibels
 from imbrix.core.signal.smoothing import smooth_db
+from imbrix.core.system.layouts import ready
 from imbrix.core.tune.edits import SetBands, SetCrossover
 from imbrix.core.tune.tune import Band
 from imbrix.standins.places.van import SLUG
@@ -17,6 +18,7 @@ from imbrix.work.rig import change
 from imbrix.work.sound.recorder import Recorder
 from imbrix.work.takes.recording import start_sweep
 from imbrix.work.tune.revisions import commit, head
+from imbrix.work.tune.targets import share_db
 
 
 def test_a_side_is_fitted_to_what_the_other_does(demo: Workspace) -> None:
@@ -69,7 +71,7 @@ def test_a_fit_over_places_goes_by_the_mean_of_what_each_of_them_truly_hears(dem
         over = []
         through = demo.predictor_at(48_000).through(made.head.tune, ("mid-l",))[0]
         for spot in spots.values():
-            heard = demo.standin.cabin.true_curve(3, demo.grid, spot) / (20e-6 * 10 ** (112 / 20)) * through
+            heard = demo.standin.cabin.truth(3, demo.grid, spot) / (20e-6 * 10 ** (112 / 20)) * through
             over.append((smooth_db(heard, demo.grid, 6) + demo.offset_db - target)[inside])
         mean = power_decibels(np.mean(10 ** (np.array(over) / 10), axis=0))
         return float(np.sqrt(np.mean(mean**2))), float(np.max(over))
@@ -106,3 +108,12 @@ def test_all_channels_are_fitted_over_the_places_that_all_were_recorded_at(demo:
     assert alone.places == ()
     assert set(both.places) == {"Middle of the head", "Left ear"}
     assert both.head.tune.common != alone.head.tune.common
+
+
+def test_what_stands_beside_the_front_aims_below_one_of_its_sides() -> None:
+    layout = ready("whole-car", "left")
+    shares = {one.id: share_db(layout, one) for one in layout.drivers}
+    assert shares["mid-l"] == -6  # two alike in phase make the whole
+    assert shares["rear-tweeter-l"] == -12
+    assert shares["centre-tweeter"] == -9
+    assert shares["sub"] == pytest.approx(-6.02, abs=0.01)

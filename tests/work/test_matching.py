@@ -55,9 +55,7 @@ def truth_db(space: Workspace) -> float:
         rows = [ids.index(name) for name in names]
         powers = []
         for spot in tour():
-            curves = np.array(
-                [space.standin.cabin.true_curve(one.output - 1, space.grid, spot) for one in layout.drivers]
-            )
+            curves = np.array([space.standin.cabin.truth(one.output - 1, space.grid, spot) for one in layout.drivers])
             powers.append(smooth_power((curves * through)[rows].sum(axis=0), space.grid, 6))
         levels.append(power_decibels(np.mean(powers, axis=0)))
     return matching.apart_db(space, levels[0] - levels[1])

@@ -1,16 +1,23 @@
 """Which place of the microphone leads: takes in force are of one place, whatever was recorded elsewhere afterwards."""
 
+import numpy as np
+import pytest
+
+from imbrix.core.signal.smoothing import smooth_power
 from imbrix.standins.places.van import SLUG
 from imbrix.standins.practice import Practice
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.proposals import doubts
-from imbrix.work.predict.scene import scene
+from imbrix.work.predict.scene import predicted, scene, whole_power
 from imbrix.work.rig import change
 from imbrix.work.sound.recorder import Recorder
 from imbrix.work.takes import looks, shelf
 from imbrix.work.takes.forces import in_force
+from imbrix.work.takes.moving import start_moving
+from imbrix.work.takes.reading import bare
 from imbrix.work.takes.recording import start_sweep
 from imbrix.work.takes.verdicts import troubles_of
+from imbrix.work.tune.revisions import head
 
 
 def record(space: Workspace, place: str, *channels: str) -> list[int]:
@@ -71,3 +78,38 @@ def test_a_doubted_take_at_a_further_place_is_named_before_it_is_aligned_over(de
     assert said == "Mid R: the take at Left ear is doubted; record it there once more"
     record(demo, "Left ear", "mid-r")
     assert not [one for one in doubts(demo, SLUG, scene(demo, SLUG)) if "Left ear" in one]
+
+
+def test_the_spots_of_a_head_tell_what_of_left_and_right_it_keeps(demo: Workspace) -> None:
+    names = tuple(one.id for one in demo.layout(SLUG).drivers)
+    sides = {"mid-l", "mid-r"}
+    record(demo, "Left ear", *names)
+    assert scene(demo, SLUG, spatial=True).spots is None  # nothing was heard by a moving microphone
+    recorder = Recorder(demo)
+    start_moving(recorder, SLUG, ("mid-l",), "driver")
+    assert recorder.wait(120).stage == "kept"
+    now = scene(demo, SLUG, spatial=True)
+    assert now.spots is not None
+    assert len(now.spots) == 2
+    at = now.index("mid-l")
+    for n, place in enumerate(("Middle of the head", "Left ear")):
+        take = next(
+            one
+            for one in now.known_takes
+            if one.channels == ("mid-l",) and one.has_impulse and one.details.position == place
+        )
+        known = np.isfinite(bare(demo, take)) & (now.rows[at] != 0)
+        assert (now.spots[n] * now.rows)[at][known] == pytest.approx(bare(demo, take)[known], rel=1e-6)
+    # What both sides make of each other is the mean of what these spots hear, not what one of them does.
+    tune = head(demo, SLUG).tune
+    responses = predicted(demo, now, tune)
+    rows = [now.index(name) for name in sorted(sides)]
+    apart = np.array([smooth_power(responses[n], demo.grid, 6) for n in rows]).sum(axis=0)
+    heard = now.spots[:, rows] * responses[rows]
+    ratio = smooth_power(heard.sum(axis=1), demo.grid, 6).mean(axis=0)
+    ratio /= smooth_power(heard, demo.grid, 6).mean(axis=0).sum(axis=0)
+    whole = whole_power(now, demo.grid, responses, tune, 6, sides)
+    kept = (whole / apart - 1) / (ratio - 1)
+    low, high = (demo.grid > 300) & (demo.grid < 400), demo.grid > 6000
+    assert np.median(kept[low]) == pytest.approx(np.exp(-((350 / 1400) ** 2)), abs=0.02)
+    assert np.abs(np.median(kept[high])) < 0.01
