@@ -3,6 +3,7 @@
 import json
 import os
 import sqlite3
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -90,6 +91,14 @@ def test_a_copy_is_made_once_a_day_and_the_oldest_go(demo: Workspace) -> None:
                 os.utime(path, (stamp.timestamp(), stamp.timestamp()))
         assert folder.copy_daily(demo.folder, at + timedelta(hours=3)) is None
     assert folder.copies(demo.folder) == made[: -1 - folder.KEPT : -1]
+
+
+def test_copies_of_the_same_moment_take_nothing_from_each_other(demo: Workspace) -> None:
+    with ThreadPoolExecutor(8) as pool:
+        made = list(pool.map(lambda _: folder.copy(demo.folder, NOW), range(8)))
+    assert len({path.name for path in made}) == 8
+    assert folder.copies(demo.folder) == sorted(made, reverse=True)
+    assert not list((demo.folder / folder.COPIES).glob("*.part"))
 
 
 def test_a_copy_that_is_restored_is_the_work_of_then(demo: Workspace) -> None:

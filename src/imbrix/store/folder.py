@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from datetime import datetime, timedelta
 from pathlib import Path
+from threading import Lock
 
 from filelock import FileLock, Timeout
 
@@ -18,6 +19,7 @@ COPIES = "backups"
 KEPT = 5
 AGED = timedelta(hours=20)
 """A copy is made where the newest is older: one a day."""
+COPYING = Lock()
 
 
 @contextmanager
@@ -107,16 +109,25 @@ def drop_oldest(folder: Path) -> None:
 
 
 def copy(folder: Path, now: datetime) -> Path:
-    """A copy of the database as it is, made while it is in use; whole, or none at all."""
-    into = folder / COPIES / f"imbrix-{now:%Y-%m-%d-%H%M%S}.db"
-    into.parent.mkdir(exist_ok=True)
-    part = into.with_suffix(".part")
-    try:
-        with closing(sqlite3.connect(folder / DATABASE)) as source, closing(sqlite3.connect(part)) as target:
-            source.backup(target, pages=1000)
-        part.replace(into)
-    finally:
-        part.unlink(missing_ok=True)
+    """A copy of the database as it is, made while it is in use; whole, or none at all. One at a time, and never in the
+    place of another, so that two windows and the copy of the day may ask in the same moment."""
+    with COPYING:
+        into = _free_name(folder / COPIES, now)
+        into.parent.mkdir(exist_ok=True)
+        part = into.with_suffix(".part")
+        try:
+            with closing(sqlite3.connect(folder / DATABASE)) as source, closing(sqlite3.connect(part)) as target:
+                source.backup(target, pages=1000)
+            part.replace(into)
+        finally:
+            part.unlink(missing_ok=True)
+    return into
+
+
+def _free_name(folder: Path, now: datetime) -> Path:
+    """A name of the moment, to the millisecond; of a later one where there is such a copy."""
+    while (into := folder / f"imbrix-{now:%Y-%m-%d-%H%M%S}-{now.microsecond // 1000:03d}.db").exists():
+        now += timedelta(milliseconds=1)
     return into
 
 
