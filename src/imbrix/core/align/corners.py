@@ -9,8 +9,10 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from imbrix.core.align.holes import clear_of_holes
 from imbrix.core.evidence.band import USUAL
 from imbrix.core.signal.response import speed_of_sound
+from imbrix.core.signal.signal import FloatArray
 from imbrix.core.system.layout import FRAGILE_GUARD_HZ, SIDES, Driver, Group, Kind, Layout
 from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ
 from imbrix.core.value import Value
@@ -77,12 +79,14 @@ class Corners(Value):
 @dataclass(frozen=True)
 class Known:
     """What is known of a driver: its usable band in hertz; from its impedance the resonance; the cone's area in m2;
-    from where on its distortion stays low. What is not known is None."""
+    from where on its distortion stays low; and by how much over a whole head it plays less than its trend, in dB, (n,)
+    over the grid. What is not known is None."""
 
     band_hz: tuple[float, float] | None = None
     resonance_hz: float | None = None
     area_m2: float | None = None
     clean_from_hz: float | None = None
+    holes_db: FloatArray | None = field(default=None, compare=False)
 
 
 @dataclass
@@ -106,18 +110,21 @@ class _Bound:
             self.says.append(says)
 
 
-def corners(layout: Layout, known: Mapping[str, Known], lift_db: float = 0.0) -> dict[str, Corners]:
+def corners(
+    layout: Layout, known: Mapping[str, Known], lift_db: float = 0.0, grid: FloatArray | None = None
+) -> dict[str, Corners]:
     """Both ends of every driver, left and right alike, two neighbours at one corner.
 
-    `lift_db` is by how much the target lifts the bass over the octaves above it.
+    `lift_db` is by how much the target lifts the bass over the octaves above it; `grid` (n,) in hertz is that of the
+    holes that are known.
     """
     pairs = {driver.id: _of_pair(layout, driver, known) for driver in layout.drivers}
     found = {}
     for driver in layout.drivers:
         lower, upper = _beside(layout, driver)
         found[driver.id] = Corners(
-            high_pass=_between(lower, driver, pairs) if lower else _lowest(layout, driver, pairs[driver.id]),
-            low_pass=_low_pass(driver, upper, pairs, lift_db) if upper else _highest(pairs[driver.id]),
+            high_pass=_between(lower, driver, pairs, grid) if lower else _lowest(layout, driver, pairs[driver.id]),
+            low_pass=_low_pass(driver, upper, pairs, lift_db, grid) if upper else _highest(pairs[driver.id]),
         )
     return found
 
@@ -143,7 +150,14 @@ def _of_pair(layout: Layout, driver: Driver, known: Mapping[str, Known]) -> Know
         _middle([one.resonance_hz for one in alike]),
         _middle([one.area_m2 for one in alike]),
         max((one.clean_from_hz for one in alike if one.clean_from_hz), default=None),
+        _both([one.holes_db for one in alike]),
     )
+
+
+def _both(holes: list[FloatArray | None]) -> FloatArray | None:
+    """The holes of drivers that play together: where one has none, it fills half of that of another."""
+    there = [one for one in holes if one is not None]
+    return np.asarray(10 * np.log10(np.mean(10 ** (np.array(there) / 10), axis=0))) if there else None
 
 
 def _middle(values: list[float | None]) -> float | None:
@@ -226,7 +240,7 @@ def _hard(driver: Driver, known: Known) -> float:
     return max(1.6 * resonance, 2 * FRAGILE_GUARD_HZ[driver.kind])
 
 
-def _between(lower: Driver, upper: Driver, pairs: Mapping[str, Known]) -> Corner:
+def _between(lower: Driver, upper: Driver, pairs: Mapping[str, Known], grid: FloatArray | None) -> Corner:
     """The corner of two neighbours."""
     least, most = _least(upper, pairs[upper.id]), _most(lower, pairs[lower.id])
     hard = _hard(upper, pairs[upper.id])
@@ -240,16 +254,35 @@ def _between(lower: Driver, upper: Driver, pairs: Mapping[str, Known]) -> Corner
             else f"as near to {spoken(usual)}, where practice begins, as can be"
         )
         says.insert(0, f"{spoken(hertz)}: {why}")
-        return _corner(hertz, least.hertz, most.hertz, says)
+        corner = _corner(hertz, least.hertz, most.hertz, says)
+        return _clear(lower, upper, pairs, grid, corner) if grid is not None else corner
     # The lower way does not reach as high: the upper one comes down as far as it may.
     hertz = max(most.hertz, hard, float(np.sqrt(least.hertz * most.hertz)) if not hard else 0.0)
     says.insert(0, f"{spoken(hertz)}: {_name(lower)} and {_name(upper)} hardly meet")
     return _corner(hertz, max(min(most.hertz, hertz), hard), max(least.hertz, hertz), says)
 
 
-def _low_pass(driver: Driver, upper: Driver, pairs: Mapping[str, Known], lift_db: float) -> Corner:
+def _clear(lower: Driver, upper: Driver, pairs: Mapping[str, Known], grid: FloatArray, corner: Corner) -> Corner:
+    """The corner of two neighbours where each plays in the holes of the other."""
+    holes = [pairs[one.id].holes_db for one in (lower, upper)]
+    if holes[0] is None or holes[1] is None:
+        return corner
+    clear = clear_of_holes(holes[0], holes[1], grid, corner.hertz, (corner.least_hz, corner.most_hz))
+    if clear is None:
+        return corner
+    has, fills = (upper, lower) if clear.of_upper else (lower, upper)
+    why = (
+        f"{spoken(clear.hertz)} rather than {spoken(corner.hertz)}: over the whole head {_name(has)} has a hole of "
+        f"{clear.deep_db:.0f} dB about {spoken(clear.hole_hz)}, and {_name(fills)} plays there"
+    )
+    return _corner(clear.hertz, clear.least_hz, clear.most_hz, [why, *corner.says[1:]])
+
+
+def _low_pass(
+    driver: Driver, upper: Driver, pairs: Mapping[str, Known], lift_db: float, grid: FloatArray | None
+) -> Corner:
     """The lower way's end: that of the upper one; of a sub perhaps lower, where the target lifts the bass."""
-    corner = _between(driver, upper, pairs)
+    corner = _between(driver, upper, pairs, grid)
     if driver.kind != Kind.SUB or lift_db < LIFT_DB:
         return corner
     gap = plain(corner.hertz / 2**GAP_OCTAVES)
