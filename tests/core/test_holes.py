@@ -6,7 +6,6 @@ import pytest
 from imbrix.core.align.corners import Known, corners
 from imbrix.core.align.holes import clear_of_holes, left_between, under_trend
 from imbrix.core.signal.grid import log_grid
-from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.system.layouts import ready
 from imbrix.core.tune.crossover import alignment
 
@@ -35,7 +34,7 @@ def test_the_first_notch_of_two_paths_is_a_hole_and_their_hills_are_none() -> No
     power = np.abs(1 + strength * np.exp(-2j * np.pi * GRID * delay)) ** 2
     under = under_trend(power, GRID, (60, 380))
     assert GRID[np.argmin(under)] == pytest.approx(200, rel=0.01)
-    beside = [(GRID > 200 * 2**low) & (GRID < 200 * 2**high) for low, high in ((-0.75, -0.2), (0.2, 0.75))]
+    beside = [(200 * 2**low < GRID) & (200 * 2**high > GRID) for low, high in ((-0.75, -0.2), (0.2, 0.75))]
     missed = np.mean([np.median(10 * np.log10(power[one])) for one in beside])
     assert under.min() == pytest.approx(20 * np.log10(0.3) - missed, abs=0.15)
     assert np.all(under[(GRID > 60) & (GRID < 120)] > -0.5)
@@ -83,9 +82,12 @@ def test_a_corner_stays_where_another_one_wins_nothing(lower, upper, range_hz) -
 
 
 def test_no_corner_goes_farther_than_it_pays() -> None:
-    clear = clear_of_holes(NONE, hole(140, 9), GRID, 120.0, (60.0, 2000.0))
+    clear = clear_of_holes(NONE, hole(140, 9, 0.6), GRID, 120.0, (60.0, 2000.0))
     assert clear is not None
-    assert 140 < clear.hertz < 230
+    # A little higher less would be left of the hole, but not by what the way there costs.
+    assert 140 < clear.hertz < 170
+    higher = left_between(NONE, hole(140, 9, 0.6), GRID, np.array([clear.hertz, 180.0])).min(axis=1)
+    assert 0.5 < higher[1] - higher[0] < 2
 
 
 def test_the_reason_is_said_and_what_no_way_may_do_is_kept() -> None:

@@ -59,7 +59,7 @@ def under_trend(power: FloatArray, grid: FloatArray, band_hz: tuple[float, float
 def _trend(level: FloatArray, octaves: float) -> FloatArray:
     """What levels (n,), so many octaves apart, have on both sides of each: in the middle of each side, so that another
     hole does not count; between both, so that a slope does not; beyond the ends as a slope goes on."""
-    near, far = (max(int(round(one / octaves)), 1) for one in BESIDE_OCTAVES)
+    near, far = (max(round(one / octaves), 1) for one in BESIDE_OCTAVES)
     pad = min(far, level.size - 1)
     longer = np.pad(level, pad, mode="reflect", reflect_type="odd")
     size = max(far - near, 1)

@@ -58,10 +58,7 @@ def _holes(
     heard = [one for spot, one in spots.items() if spot in reach]
 
     def find() -> FloatArray:
-        if force.moving is not None:
-            rows = [joined(space, force)]
-        else:
-            rows = [bare(space, one) for one in heard]
+        rows = [joined(space, force)] if force.moving is not None else [bare(space, one) for one in heard]
         power = np.mean([smooth_power(np.nan_to_num(one), space.grid, SMOOTHING) for one in rows], axis=0)
         under = under_trend(power, space.grid, band_hz)
         return np.where(space.grid <= STILL_HZ, under, 0.0) if len(rows) == 1 and force.moving is None else under
