@@ -39,6 +39,8 @@ MODEL = LARGE.model_copy(update={"name": "Eight by sixteen", "outputs": 16})
 BASE = f"/api/projects/{SLUG}"
 SUM_DB = 20 * np.log10(2)
 NEAR_DB = 0.5
+CLEAR = 4.0
+"""A cut of the second order still turns by 20 degrees at so many times its end."""
 VOLUME, QUIETER = 28, 20
 
 
@@ -102,14 +104,20 @@ def _record(client: TestClient, inputs: tuple[int, int], name: str, judge) -> No
 
 
 def _sums(sent: dict[int, np.ndarray], seed: int, judge) -> None:
-    """Every two straightened wires that some channel hears, where both are there: 6 dB over the mean of both."""
+    """Every two straightened wires that some channel hears, where both are there: 6 dB over the mean of both.
+
+    Front and rear are cut off at different ends by most factories: what turns there is part of that cut, and no band
+    gives it back.
+    """
     tones = {number: tone(one) for number, one in sent.items()}
     for n, m in combinations(sent, 2):
-        low = max(tones[n].low_hz, tones[m].low_hz)
+        alike = (n - 1) // 2 == (m - 1) // 2
+        low = max(tones[n].low_hz, tones[m].low_hz) * (1.0 if alike else CLEAR)
         high = min(tones[n].high_hz, tones[m].high_hz)
         inside = (low <= GRID) & (high >= GRID)
         off = float(np.abs(summing(sent[n], sent[m])[inside] - SUM_DB).max())
-        judge(f"sum within {NEAR_DB} dB of 6 dB", off > NEAR_DB, f"{seed}, wires {n} and {m}: {off:.2f} dB")
+        which = "left and right" if alike else "front and rear"
+        judge(f"{which}: within {NEAR_DB} dB of 6 dB", off > NEAR_DB, f"{seed}, wires {n} and {m}: {off:.2f} dB")
 
 
 def _moved(client: TestClient, unit: HeadUnit, seed: int, judge) -> None:
