@@ -61,7 +61,7 @@ def test_the_way_without_the_hole_plays_in_its_place(of_upper: bool, at: float) 
     assert clear.remains_db < clear.deep_db - 1.5
     # No corner of the range that remains brings the hole back.
     within = left_between(lower, upper, GRID, np.geomspace(clear.least_hz, clear.most_hz, 9)).min(axis=1)
-    assert within.min() > -max(clear.remains_db, 2.5) - 1.1
+    assert within.min() > -max(clear.remains_db + 0.6, 3.6)
     assert clear.least_hz <= clear.hertz <= clear.most_hz
     assert not clear.least_hz <= 120 <= clear.most_hz
 
@@ -72,13 +72,24 @@ def test_the_way_without_the_hole_plays_in_its_place(of_upper: bool, at: float) 
         (NONE, NONE, (60.0, 400.0)),
         (NONE, hole(160, 3.5), (60.0, 400.0)),  # voiced away
         (hole(160, 9), hole(160, 9), (60.0, 400.0)),  # nobody plays there
-        (NONE, hole(160, 9), (110.0, 125.0)),  # no corner within the range helps
+        (NONE, hole(160, 9), (118.0, 122.0)),  # no corner within the range helps
         (NONE, hole(1500, 9), (60.0, 400.0)),  # far above
         (NONE, hole(160, 9), (120.0, 120.0)),
     ],
 )
 def test_a_corner_stays_where_another_one_wins_nothing(lower, upper, range_hz) -> None:
     assert clear_of_holes(lower, upper, GRID, 120.0, range_hz) is None
+
+
+def test_a_corner_that_is_clear_of_a_hole_stays_and_its_range_ends_before_it() -> None:
+    clear = clear_of_holes(hole(170, 9), NONE, GRID, 120.0, (60.0, 400.0))
+    assert clear is not None
+    assert clear.hertz == 120
+    assert clear.least_hz == 60
+    assert 120 < clear.most_hz < 200
+    assert (clear.hole_hz, clear.of_upper) == (pytest.approx(170, rel=0.02), False)
+    at_ends = left_between(hole(170, 9), NONE, GRID, np.array([clear.most_hz, clear.most_hz * 1.2])).min(axis=1)
+    assert at_ends[0] > -3.6 > at_ends[1]
 
 
 def test_no_corner_goes_farther_than_it_pays() -> None:
@@ -110,6 +121,11 @@ def test_the_reason_is_said_and_what_no_way_may_do_is_kept() -> None:
     assert moved["midbass-r"].high_pass == corner == moved["woofer-l"].low_pass
     # What one side lacks the other one plays.
     assert found(**{"midbass-l": hole(160, 9)})["midbass-l"].high_pass.hertz == 120
+    # The woofer's own hole ends the range, and this is said.
+    kept = found(woofer=hole(170, 9))["midbass-l"].high_pass
+    assert (kept.hertz, kept.says[0]) == (120, "120 Hz: where practice begins")
+    assert kept.most_hz < 200
+    assert f"to {kept.most_hz:.0f} Hz: beyond, the woofer's hole of" in kept.says[1]
     # A sub goes no higher for it.
     three = ready("front-3-sub", "left")
     bands["sub"] = (25.0, 300.0)

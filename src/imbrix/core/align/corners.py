@@ -271,11 +271,16 @@ def _clear(lower: Driver, upper: Driver, pairs: Mapping[str, Known], grid: Float
     if clear is None:
         return corner
     has, fills = (upper, lower) if clear.of_upper else (lower, upper)
-    why = (
-        f"{spoken(clear.hertz)} rather than {spoken(corner.hertz)}: over the whole head {_name(has)} has a hole of "
-        f"{clear.deep_db:.0f} dB about {spoken(clear.hole_hz)}, and {_name(fills)} plays there"
-    )
-    return _corner(clear.hertz, clear.least_hz, clear.most_hz, [why, *corner.says[1:]])
+    hole = f"hole of {clear.deep_db:.0f} dB about {spoken(clear.hole_hz)}"
+    least, most = clear.least_hz, clear.most_hz
+    if clear.hertz != corner.hertz:
+        why = (
+            f"{spoken(clear.hertz)} rather than {spoken(corner.hertz)}: over the whole head {_name(has)} has a {hole}, "
+            f"and {_name(fills)} plays there"
+        )
+        return _corner(clear.hertz, least, most, [why, *corner.says[1:]])
+    kept = f"from {spoken(least)} to {spoken(most)}: beyond, {_name(has)}'s {hole} is heard over the whole head"
+    return _corner(corner.hertz, least, most, [corner.says[0], kept, *corner.says[1:]])
 
 
 def _low_pass(

@@ -21,8 +21,8 @@ WINS_DB = 1.5
 """What another corner has to win of a hole's depth to be worth it."""
 OCTAVE_DB = 2.0
 """What it has to win for every octave that it stands from where practice begins."""
-SLACK_DB = 1.0
-"""By so much deeper may a hole be within the range that remains."""
+SLACK_DB = 0.5
+"""By so much deeper may a hole be within the range that remains, and by twice as much where it is voiced away."""
 BESIDE = 1.5
 """By this factor outside of its range the corner of two ways still tells what is heard."""
 TRIED = 33
@@ -30,8 +30,8 @@ TRIED = 33
 
 @dataclass(frozen=True)
 class Clear:
-    """A corner clear of a hole, and the range that is: all in hertz. The hole: where, how deep at the corner before,
-    what remains of it, and whether it is the upper way's."""
+    """A corner clear of a hole, and the range that is: all in hertz. The hole: where, how deep it would be at the usual
+    corner, or, where that stays, at the worst one of the range; what remains of it; whether it is the upper way's."""
 
     hertz: float
     least_hz: float
@@ -81,35 +81,35 @@ def left_between(lower_db: FloatArray, upper_db: FloatArray, grid: FloatArray, c
 def clear_of_holes(
     lower_db: FloatArray, upper_db: FloatArray, grid: FloatArray, usual_hz: float, range_hz: tuple[float, float]
 ) -> Clear | None:
-    """A corner within a range at which two ways fill each other's holes, as near to the usual one as pays; None where
-    there is no deep hole, or none that a corner can do anything about."""
+    """A corner within a range at which two ways fill each other's holes, as near to the usual one as pays, which may be
+    that itself; None where no corner of the range makes any difference."""
     least, most = range_hz
     near = (grid >= least / BESIDE) & (grid <= most * BESIDE)
-    if not near.any() or most <= least:
-        return None
-    stands = left_between(lower_db[near], upper_db[near], grid[near], np.array([usual_hz]))
-    if stands.min() > -DEEP_DB:
+    if most <= least or not near.any() or min(lower_db[near].min(), upper_db[near].min()) > -DEEP_DB:
         return None
     tried = np.concatenate(([usual_hz], np.geomspace(least, most, TRIED)))
     left = left_between(lower_db[near], upper_db[near], grid[near], tried)
     deep = -left.min(axis=1)
     cost = np.maximum(deep, SHALLOW_DB) + OCTAVE_DB * np.abs(np.log2(tried / usual_hz))
     best = int(np.argmin(cost))
-    if deep[best] > deep[0] - WINS_DB:
+    if deep[0] < DEEP_DB or deep[best] > deep[0] - WINS_DB:
+        best = 0
+    good = deep[1:] <= max(deep[best] + SLACK_DB, SHALLOW_DB + 2 * SLACK_DB)
+    if best == 0 and good.all():
         return None
-    at = int(np.argmin(left[0]))
-    good = np.maximum(deep[1:], SHALLOW_DB) <= max(deep[best], SHALLOW_DB) + SLACK_DB
-    first = last = best - 1
+    first = last = int(np.argmin(np.abs(np.log2(tried[1:] / tried[best]))))
     while first > 0 and good[first - 1]:
         first -= 1
     while last < TRIED - 1 and good[last + 1]:
         last += 1
+    worst = 0 if best else 1 + int(np.argmax(deep[1:]))
+    at = int(np.argmin(left[worst]))
     return Clear(
         hertz=float(tried[best]),
-        least_hz=float(tried[1 + first]),
-        most_hz=float(tried[1 + last]),
+        least_hz=min(float(tried[1 + first]), float(tried[best])),
+        most_hz=max(float(tried[1 + last]), float(tried[best])),
         hole_hz=float(grid[near][at]),
-        deep_db=float(deep[0]),
+        deep_db=float(-left[worst, at]),
         remains_db=float(-left[best, at]),
         of_upper=bool(upper_db[near][at] < lower_db[near][at]),
     )
