@@ -1,5 +1,9 @@
-"""Fits of ten bands against scipy's differential evolution given 60 s on the same problem: at one place, and over five
-places whose mean counts, with the worst kept within a limit and the mids weighing twice."""
+"""Fits of four to ten bands against scipy's differential evolution, given 60 s or so many as are said on the same
+problem and polished by least squares: at one place, and over five places whose mean counts, with the worst kept within
+a limit and the mids weighing twice.
+
+    python benchmarks/bench_fit.py [SECONDS] [PROBLEMS]
+"""
 
 import sys
 import time
@@ -9,11 +13,12 @@ from timing import in_turn, report  # isort: skip
 import numpy as np
 from scipy.optimize import differential_evolution
 
-from imbrix.core.predict.fit import FitLimits, FitProblem, Weight, fit
+from imbrix.core.predict.fit import Fit, FitLimits, FitProblem, Weight, fit
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.signal import FloatArray
 
 SECONDS = float(sys.argv[1]) if len(sys.argv) > 1 else 60.0
+PROBLEMS = int(sys.argv[2]) if len(sys.argv) > 2 else 20
 RATE = 48_000
 grid = log_grid()
 octaves = np.log2(grid)
@@ -33,9 +38,23 @@ def bumps(seed: int, count: int, highest: float) -> FloatArray:
     )
 
 
-def compare(name: str, wanted: FloatArray, limits: FitLimits, least: FloatArray | None = None) -> None:
-    problem = FitProblem(wanted, grid, limits, RATE, least)
-    lower, upper = problem.bounds(limits.count)
+def drawn(seed: int) -> tuple[FloatArray, FitLimits]:
+    """A correction (n,) of bumps of all widths over a tilt, and from four to ten bands to make it with."""
+    random = np.random.default_rng(seed)
+    count, bells = int(random.integers(4, 11)), int(random.integers(5, 16))
+    places = np.log2(np.exp(random.uniform(np.log(35), np.log(16_000), bells)))
+    widths, gains = random.uniform(0.08, 0.8, bells), random.uniform(-9, 5, bells)
+    wanted = (gains[:, None] * np.exp(-((octaves - places[:, None]) ** 2) / (2 * widths[:, None] ** 2))).sum(axis=0)
+    wanted += random.uniform(-3, 3) * np.tanh((octaves - np.log2(1000)) / 3)
+    boost = float(random.choice([3, 6]))
+    return wanted, FitLimits(count=count, boost_db=boost, cut_db=12, most_q=6, low_hz=40, high_hz=16_000)
+
+
+def reference(problem: FitProblem) -> float:
+    """What differential evolution leaves, polished."""
+    count = problem.limits.count
+    assert count is not None
+    lower, upper = problem.bounds(count)
     deadline = time.perf_counter() + SECONDS
     found = differential_evolution(
         problem.cost,
@@ -47,19 +66,41 @@ def compare(name: str, wanted: FloatArray, limits: FitLimits, least: FloatArray 
         polish=False,
         callback=lambda *_a, **_k: time.perf_counter() > deadline,
     )
+    return min(float(found.fun), problem.cost(problem.refine(found.x, 200)))
+
+
+def own_cost(problem: FitProblem, found: Fit) -> float:
+    bands = found.bands
+    return problem.cost(
+        np.array(
+            [
+                found.gain_db,
+                *[b.gain_db for b in bands],
+                *np.log([b.frequency_hz for b in bands]),
+                *np.log([b.q for b in bands]),
+            ]
+        )
+    )
+
+
+def compare(name: str, wanted: FloatArray, limits: FitLimits, least: FloatArray | None = None) -> None:
+    problem = FitProblem(wanted, grid, limits, RATE, least)
+    best = reference(problem)
     (own_s,) = in_turn(5, lambda: fit(wanted, grid, limits, RATE, least))
     own = fit(wanted, grid, limits, RATE, least)
-    x = np.array(
-        [
-            own.gain_db,
-            *[b.gain_db for b in own.bands],
-            *np.log([b.frequency_hz for b in own.bands]),
-            *np.log([b.q for b in own.bands]),
-        ]
-    )
-    report(f"{name} residual / differential evolution", problem.cost(x) / found.fun, 1.05, f"{own.residual_db:.3f} dB")
+    ratio = own_cost(problem, own) / best
+    report(f"{name} residual / differential evolution", ratio, 1.05, f"{own.residual_db:.3f} dB")
     report(f"{name} time / half a second", own_s / 0.5, 1, f"{own_s:.2f} s")
 
+
+ratios = []
+for seed in range(PROBLEMS):
+    drawn_wanted, drawn_limits = drawn(seed)
+    problem = FitProblem(drawn_wanted, grid, drawn_limits, RATE)
+    ratios.append(own_cost(problem, fit(drawn_wanted, grid, drawn_limits, RATE)) / reference(problem))
+if ratios:
+    report(f"{PROBLEMS} drawn problems, the worst", max(ratios), 1.05)
+    report(f"{PROBLEMS} drawn problems, the middle", float(np.median(ratios)), 1.05)
 
 limits = FitLimits(count=10, boost_db=3, cut_db=12, most_q=6, low_hz=40, high_hz=16_000)
 compare("fit", bumps(3, 14, 3), limits)

@@ -1,13 +1,16 @@
 """Fit gain and peaking bands to a wanted correction, all bands together.
 
 A greedy guess places one bell after another where the most is left to do; after each, bounded least squares moves
-every gain, frequency and Q at once, with an exact Jacobian. Four such runs look through windows of different width.
+every gain, frequency and Q at once, with an exact Jacobian. A few bells more than there may be are placed, and those
+that do least are taken out again. Such runs begin with the gain at the mean, which bells then lift and cut, and with it
+held at the top, from which they only cut; and look through windows of different width.
 
 The bell of the Audio EQ Cookbook is the bilinear transform of (s^2 + s A/Q + 1) / (s^2 + s/(A Q) + 1). On the
 unit circle s = j W with W = tan(pi f / rate) / tan(pi f0 / rate), hence, with u = (W - 1/W)^2,
 |H|^2 = (u + A^2/Q^2) / (u + 1/(A^2 Q^2)): the digital filter's own level in closed form.
 """
 
+from copy import copy
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,6 +26,12 @@ _LN10_20 = np.log(10.0) / 20.0
 _PER_DB = 10.0 / np.log(10.0)
 OVER_WEIGHT = 4.0
 FEW = 6
+STARTS = ((4.0, False), (8.0, False), (2.0, True), (4.0, True), (8.0, True))
+"""1/n of the window in octaves through which a start looks, and whether it holds the gain at the top."""
+MORE, LOOKED_AT, FOLLOWED = 2, 4, 3
+"""Bells that are placed beyond the count; starts whose bells are thinned out; and those that are followed to the end."""
+ALIKE = 1.02
+"""Of fits that leave as much, within this, that one is taken that boosts least."""
 
 
 class Weight(Value):
@@ -168,8 +177,8 @@ class FitProblem:
             gain = np.clip(np.average(wanted, weights=weights), least, most)
         return float(gain)
 
-    def refine(self, x: FloatArray, steps: int) -> FloatArray:
-        """At most `steps` bounded Levenberg-Marquardt steps from `x`.
+    def refine(self, x: FloatArray, steps: int, hold: bool = False) -> FloatArray:
+        """At most `steps` bounded Levenberg-Marquardt steps from `x`; on `hold` the gain stays.
 
         D. W. Marquardt (1963), with the variables that a bound holds left out of each step (a projected method,
         as in C. T. Kelley, Iterative Methods for Optimization, 1999). scipy's least_squares finds the same
@@ -185,6 +194,7 @@ class FitProblem:
             gradient = slopes.T @ left
             curvature = slopes.T @ slopes
             free = ~((x <= lower) & (gradient > 0) | (x >= upper) & (gradient < 0))
+            free[0] &= not hold
             if not free.any():
                 break
             part = curvature[np.ix_(free, free)]
@@ -206,16 +216,30 @@ class FitProblem:
                 break
         return x
 
-    def staged(self, count: int, broad: float) -> FloatArray:
+    def staged(self, count: int, broad: float, top: bool = False) -> FloatArray:
         """Bells placed one after another where the most is left to do, all of them moved a little after each.
 
-        `broad` is 1/n of the window in octaves through which the remainder is looked at.
+        `broad` is 1/n of the window in octaves through which the remainder is looked at. On `top` the gain is held
+        where the bells need but cut, until all are placed.
         """
         lim = self.limits
-        mean = np.average(self.wanted, weights=self.shares)
-        x = np.array([np.clip(mean, lim.least_gain_db, lim.most_gain_db)])
+        seen = smooth(self.wanted, self.frequencies, 4.0)
+        begin = seen.max() if top else np.average(self.wanted, weights=self.shares)
+        x = np.array([np.clip(begin, lim.least_gain_db, lim.most_gain_db)])
         for _ in range(count):
-            x = self.refine(self.with_bell(x, broad), 4)
+            x = self.refine(self.with_bell(x, broad), 4, hold=top)
+        return self.refine(x, 8) if top else x
+
+    def thinned(self, x: FloatArray, count: int) -> FloatArray:
+        """`x` with no more bells than `count`: those go whose work the others do best, tried in pairs."""
+        while x.size // 3 > count:
+            *_, top, bottom = self._bells(x)
+            each = _PER_DB * np.log(top / bottom)
+            left = x[0] + each.sum(axis=0) - each - self.wanted
+            left -= np.average(left, axis=1, weights=self.shares)[:, None]
+            least = np.argsort(np.mean(left**2 * self.shares, axis=1))[:2]
+            without = [np.append(x[:1], np.delete(x[1:].reshape(3, -1), bell, axis=1)) for bell in least]
+            x = min((self.refine(one, 3) for one in without), key=self.cost)
         return x
 
     def with_bell(self, x: FloatArray, broad: float) -> FloatArray:
@@ -313,8 +337,11 @@ def fit(
         raise InvalidError("the limits of the fit contradict each other: the lower one exceeds the upper one")
     problem = FitProblem(wanted_db, frequencies, limits, rate, least_db)
     count = FEW if limits.count is None else limits.count
-    staged = sorted((problem.staged(count, broad) for broad in (2.0, 4.0, 8.0, 16.0)), key=problem.cost)
-    best = min((problem.refine(x, 60) for x in staged[:2]), key=problem.cost)
+    staged = sorted((problem.staged(count + MORE, *start) for start in STARTS), key=problem.cost)
+    thinned = sorted((problem.thinned(x, count) for x in staged[:LOOKED_AT]), key=problem.cost)
+    found = [problem.refine(x, 60) for x in thinned[:FOLLOWED]]
+    enough = ALIKE * min(problem.cost(x) for x in found)
+    best = min((x for x in found if problem.cost(x) <= enough), key=lambda x: problem.bands_db(x).max(initial=0.0))
     return _result(problem, _held(problem, best))
 
 
@@ -323,6 +350,13 @@ def _held(problem: FitProblem, x: FloatArray) -> FloatArray:
     limit = problem.limits.boost_db + 0.01
     count = x.size // 3
     if not count or problem.bands_db(x).max() <= limit:
+        return x
+    # Sought once more under a limit that is lower by what leaks, little is left to be turned down.
+    tighter = copy(problem)
+    leaks = problem.bands_db(x).max() - limit
+    tighter.limits = problem.limits.model_copy(update={"boost_db": max(problem.limits.boost_db - leaks, 0.0)})
+    x = tighter.refine(x, 30)
+    if problem.bands_db(x).max() <= limit:
         return x
     boosted = x[1 : 1 + count] > 0
 
