@@ -151,8 +151,8 @@ def _reflected(octaves: FloatArray) -> FloatArray:
 
     Half a metre longer is the way of most: half a wave about 340 Hz, so that they take away there what they add as so
     much power higher up, until what they meet takes their highs. What they add in phase below is part of the space's
-    gain. (The mean of 140 drivers in vehicles drawn from numbers, with reflections from 0.1 m of extra path on, 3 to 15 dB
-    under the direct sound; no other source.)
+    gain. (The mean of 140 drivers in vehicles drawn from numbers, with reflections from 0.1 m of extra path on, 3 to
+    15 dB under the direct sound; no other source.)
     """
     hertz = 2.0**octaves
     against = _AGAINST_DB * np.exp(-0.5 * ((octaves - np.log2(_AGAINST_HZ)) / _AGAINST_OCTAVES) ** 2)

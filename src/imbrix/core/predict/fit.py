@@ -29,7 +29,7 @@ FEW = 6
 STARTS = ((4.0, False), (8.0, False), (2.0, True), (4.0, True), (8.0, True))
 """1/n of the window in octaves through which a start looks, and whether it holds the gain at the top."""
 MORE, LOOKED_AT, FOLLOWED = 2, 4, 3
-"""Bells that are placed beyond the count; starts whose bells are thinned out; and those that are followed to the end."""
+"""Bells placed beyond the count; starts whose bells are thinned out; and those that are followed to the end."""
 ALIKE = 1.02
 """Of fits that leave as much, within this, that one is taken that boosts least."""
 
@@ -246,7 +246,11 @@ class FitProblem:
         """`x` with one more bell where most is left to do."""
         lim = self.limits
         octaves = np.log2(self.frequencies)
-        level = smooth(self.wanted - x[0] - self.bands_db(x), self.frequencies, broad)
+        now = x[0] + self.bands_db(x)
+        left = self.wanted - now
+        if self.highest is not None:  # where a place stands too high that counts for more than the mean
+            left = np.where(now > self.highest, np.fmin(left, (self.highest - now) * OVER_WEIGHT), left)
+        level = smooth(left, self.frequencies, broad)
         # Where no more may be boosted there is nothing to be done about what is missing.
         worth = np.where(level > 0, np.minimum(level, max(lim.boost_db, 0.1)), -level) * np.sqrt(self.shares)
         at = int(np.argmax(worth))
