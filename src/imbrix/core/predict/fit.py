@@ -10,7 +10,6 @@ unit circle s = j W with W = tan(pi f / rate) / tan(pi f0 / rate), hence, with u
 |H|^2 = (u + A^2/Q^2) / (u + 1/(A^2 Q^2)): the digital filter's own level in closed form.
 """
 
-from copy import copy
 from dataclasses import dataclass
 
 import numpy as np
@@ -25,6 +24,8 @@ from imbrix.core.value import Value
 _LN10_20 = np.log(10.0) / 20.0
 _PER_DB = 10.0 / np.log(10.0)
 OVER_WEIGHT = 4.0
+GAIN_WEIGHT = 0.03
+"""What lies outside of the span moves with the gain: a decibel of it off the mean costs as much as this of residual."""
 FEW = 6
 STARTS = ((4.0, False), (8.0, False), (2.0, True), (4.0, True), (8.0, True))
 """1/n of the window in octaves through which a start looks, and whether it holds the gain at the top."""
@@ -99,6 +100,7 @@ class FitProblem:
         self.highest = None if least_db is None else least_db[inside][::thin] + limits.worst_db
         self.shares = _shares(self.frequencies, limits.weights)
         self._scale = 1.0 / np.sqrt(self.frequencies.size)
+        self.middle = float(np.average(self.wanted, weights=self.shares))
         self._tan = np.tan(np.pi * self.frequencies / rate)
 
     def bounds(self, count: int) -> tuple[FloatArray, FloatArray]:
@@ -133,7 +135,7 @@ class FitProblem:
         return _PER_DB * np.log(top / bottom).sum(axis=0)
 
     def residuals(self, x: FloatArray) -> FloatArray:
-        """Weighted residuals (2 n,), or (3 n,) where the worst of several places counts."""
+        """Weighted residuals (2 n + 1,), or (3 n + 1,) where the worst of several places counts."""
         bells = self.bands_db(x)
         parts = [
             (x[0] + bells - self.wanted) * np.sqrt(self.shares),
@@ -141,7 +143,7 @@ class FitProblem:
         ]
         if self.highest is not None:
             parts.append(np.fmax(x[0] + bells - self.highest, 0.0) * OVER_WEIGHT)
-        return np.concatenate(parts) * self._scale
+        return np.append(np.concatenate(parts) * self._scale, (x[0] - self.middle) * GAIN_WEIGHT)
 
     def jacobian(self, x: FloatArray) -> FloatArray:
         """Derivatives of the residuals, each by the 1 + 3 count variables."""
@@ -157,7 +159,9 @@ class FitProblem:
         parts = [slopes * np.sqrt(self.shares)[:, None], held * over[:, None]]
         if self.highest is not None:
             parts.append(slopes * ((x[0] + bells > self.highest) * OVER_WEIGHT)[:, None])
-        return np.concatenate(parts) * self._scale
+        by_gain_alone = np.zeros((1, x.size))
+        by_gain_alone[0, 0] = GAIN_WEIGHT
+        return np.concatenate((np.concatenate(parts) * self._scale, by_gain_alone))
 
     def cost(self, x: FloatArray) -> float:
         """Root of the summed squared residuals, which is the rms in dB with the penalty."""
@@ -224,7 +228,7 @@ class FitProblem:
         """
         lim = self.limits
         seen = smooth(self.wanted, self.frequencies, 4.0)
-        begin = seen.max() if top else np.average(self.wanted, weights=self.shares)
+        begin = seen.max() if top else self.middle
         x = np.array([np.clip(begin, lim.least_gain_db, lim.most_gain_db)])
         for _ in range(count):
             x = self.refine(self.with_bell(x, broad), 4, hold=top)
@@ -354,13 +358,6 @@ def _held(problem: FitProblem, x: FloatArray) -> FloatArray:
     limit = problem.limits.boost_db + 0.01
     count = x.size // 3
     if not count or problem.bands_db(x).max() <= limit:
-        return x
-    # Sought once more under a limit that is lower by what leaks, little is left to be turned down.
-    tighter = copy(problem)
-    leaks = problem.bands_db(x).max() - limit
-    tighter.limits = problem.limits.model_copy(update={"boost_db": max(problem.limits.boost_db - leaks, 0.0)})
-    x = tighter.refine(x, 30)
-    if problem.bands_db(x).max() <= limit:
         return x
     boosted = x[1 : 1 + count] > 0
 

@@ -26,6 +26,8 @@ SIDES_HZ = (200.0, 8_000.0)
 BANDS = 5
 MOST_DB = 6.0
 """So much of a difference is brought together by one band at most, half of it on each side."""
+GAIN_DB = 0.5
+"""The gain stays so near to what both sides differ by in the mean."""
 HEARD_DB = -20.0
 """A channel that lets less of a band pass than this, beside what it lets pass at most, does without it."""
 
@@ -119,6 +121,8 @@ def matched(space: Workspace, slug: str) -> Matched:
     # A narrow dip of one side is left alone as one of the other is.
     asked = bridge_cancellations(-between, space.grid)
     asked = -bridge_cancellations(-asked, space.grid)
+    # Bass and the highest treble, which are not judged, move with the gain alone.
+    mean = float(np.clip(np.nanmean(asked[span_mask(space.grid, *SIDES_HZ)]), -MOST_DB, MOST_DB))
     limits = FitLimits(
         count=count,
         boost_db=min(MOST_DB, 2 * can.band_gain_db.most),
@@ -127,8 +131,8 @@ def matched(space: Workspace, slug: str) -> Matched:
         most_q=min(6.0, can.q.most),
         low_hz=SIDES_HZ[0],
         high_hz=SIDES_HZ[1],
-        least_gain_db=-MOST_DB,
-        most_gain_db=MOST_DB,
+        least_gain_db=mean - GAIN_DB,
+        most_gain_db=mean + GAIN_DB,
     )
     found = fit(asked, space.grid, limits, can.rate)
     predictor = space.predictor_at(can.rate)
