@@ -138,3 +138,45 @@ def test_contradictions_are_refused() -> None:
         fit(ONES, GRID, FitLimits(low_hz=5000, high_hz=100), RATE)
     with pytest.raises(ValueError, match="no curve to fit"):
         fit(np.full(GRID.size, np.nan), GRID, FitLimits(), RATE)
+
+
+def x_of(found: Fit) -> np.ndarray:
+    """A fit as the problem has it."""
+    bands = found.bands
+    logs = [*np.log([b.frequency_hz for b in bands]), *np.log([b.q for b in bands])]
+    return np.array([found.gain_db, *[b.gain_db for b in bands], *logs])
+
+
+@pytest.mark.parametrize("seed", [1, 3, 16])
+def test_no_start_by_chance_ends_much_better(seed: int) -> None:
+    """Many starts anywhere within the limits, each followed to its end: none finds what the fit has overlooked."""
+    random = np.random.default_rng(seed)
+    octaves = np.log2(GRID)
+    places, widths = np.log2(np.geomspace(50, 14_000, 9)), random.uniform(0.1, 0.8, (9, 1))
+    bumps = random.uniform(-9, 5, (9, 1)) * np.exp(-((octaves - places[:, None]) ** 2) / (2 * widths**2))
+    limits = FitLimits(count=7, low_hz=40, high_hz=16_000)
+    for least in (None, bumps.sum(axis=0) - 4 * random.random(GRID.size)):
+        problem = FitProblem(bumps.sum(axis=0), GRID, limits, RATE, least)
+        own = problem.cost(x_of(fit(bumps.sum(axis=0), GRID, limits, RATE, least)))
+        by_chance = min(problem.cost(problem.refine(random.uniform(*problem.bounds(7)), 60)) for _ in range(25))
+        assert own < 1.1 * by_chance
+
+
+def test_over_places_no_start_by_chance_ends_much_better_either() -> None:
+    """Five places that differ by much: where one of them stands too high, that has to be seen."""
+
+    def bumps(seed: int, count: int, highest: float) -> np.ndarray:
+        random = np.random.default_rng(seed)
+        widths, gains = random.uniform(0.08, 0.5, count), random.uniform(-8, highest, count)
+        apart = np.log2(GRID) - np.log2(np.geomspace(45, 15_000, count))[:, None]
+        return (gains[:, None] * np.exp(-(apart**2) / (2 * widths[:, None] ** 2))).sum(axis=0)
+
+    places = np.array([bumps(4, 14, 3) + bumps(seed, 30, 8) for seed in range(10, 15)])
+    middle = -10 * np.log10(np.mean(10 ** (-places / 10), axis=0))
+    weights = (Weight(low_hz=200, high_hz=4000, weight=2),)
+    limits = FitLimits(count=10, low_hz=40, high_hz=16_000, worst_db=4, weights=weights)
+    problem = FitProblem(middle, GRID, limits, RATE, places.min(axis=0))
+    own = problem.cost(x_of(fit(middle, GRID, limits, RATE, places.min(axis=0))))
+    random = np.random.default_rng(5)
+    by_chance = min(problem.cost(problem.refine(random.uniform(*problem.bounds(10)), 60)) for _ in range(40))
+    assert own < 1.1 * by_chance

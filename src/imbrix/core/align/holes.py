@@ -7,7 +7,7 @@ boost brings it back. Where the next way does not share the hole, the corner can
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import median_filter
+import scipy  # its parts load at first use: the start need not wait for them
 
 from imbrix.core.signal.signal import FloatArray
 
@@ -63,7 +63,7 @@ def _trend(level: FloatArray, octaves: float) -> FloatArray:
     pad = min(far, level.size - 1)
     longer = np.pad(level, pad, mode="reflect", reflect_type="odd")
     size = max(far - near, 1)
-    middles = median_filter(longer, size, mode="nearest")
+    middles = scipy.ndimage.median_filter(longer, size, mode="nearest")
     shift = (near + far) // 2
     at = np.arange(level.size) + pad
     return np.asarray((middles[np.maximum(at - shift, 0)] + middles[np.minimum(at + shift, longer.size - 1)]) / 2)
