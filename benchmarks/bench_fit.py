@@ -13,7 +13,7 @@ from timing import in_turn, report  # isort: skip
 import numpy as np
 from scipy.optimize import differential_evolution
 
-from imbrix.core.predict.fit import Fit, FitLimits, FitProblem, Weight, fit
+from imbrix.core.predict.fit import GAIN_WEIGHT, Fit, FitLimits, FitProblem, Weight, fit
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.signal import FloatArray
 
@@ -84,10 +84,10 @@ def own_cost(problem: FitProblem, found: Fit) -> float:
 
 
 def compare(name: str, wanted: FloatArray, limits: FitLimits, least: FloatArray | None = None) -> None:
-    problem = FitProblem(wanted, grid, limits, RATE, least)
+    problem = FitProblem(wanted, grid, limits, RATE, least, GAIN_WEIGHT)
     best = reference(problem)
-    (own_s,) = in_turn(5, lambda: fit(wanted, grid, limits, RATE, least))
-    own = fit(wanted, grid, limits, RATE, least)
+    (own_s,) = in_turn(5, lambda: fit(wanted, grid, limits, RATE, least, thorough=True))
+    own = fit(wanted, grid, limits, RATE, least, thorough=True)
     ratio = own_cost(problem, own) / best
     report(f"{name} residual / differential evolution", ratio, 1.05, f"{own.residual_db:.3f} dB")
     report(f"{name} time / half a second", own_s / 0.5, 1, f"{own_s:.2f} s")
@@ -96,8 +96,8 @@ def compare(name: str, wanted: FloatArray, limits: FitLimits, least: FloatArray 
 ratios = []
 for seed in range(PROBLEMS):
     drawn_wanted, drawn_limits = drawn(seed)
-    problem = FitProblem(drawn_wanted, grid, drawn_limits, RATE)
-    ratios.append(own_cost(problem, fit(drawn_wanted, grid, drawn_limits, RATE)) / reference(problem))
+    problem = FitProblem(drawn_wanted, grid, drawn_limits, RATE, steady=GAIN_WEIGHT)
+    ratios.append(own_cost(problem, fit(drawn_wanted, grid, drawn_limits, RATE, thorough=True)) / reference(problem))
 if ratios:
     report(f"{PROBLEMS} drawn problems, the worst", max(ratios), 1.05)
     report(f"{PROBLEMS} drawn problems, the middle", float(np.median(ratios)), 1.05)

@@ -178,7 +178,7 @@ def _stripped(tune: Tune, channels: tuple[str, ...]) -> Tune:
     return tune
 
 
-def found_for(space: Workspace, asked: Asked, rate: int) -> tuple[Fit, tuple[LeftAlone, ...]]:
+def found_for(space: Workspace, asked: Asked, rate: int, thorough: bool = False) -> tuple[Fit, tuple[LeftAlone, ...]]:
     """A fit to what is asked for, the dips of the place and narrow ones left alone; and which those are."""
     without = without_dips(asked.wanted, asked.dips, space.grid)
     bridged = bridge_cancellations(without, space.grid)
@@ -192,7 +192,7 @@ def found_for(space: Workspace, asked: Asked, rate: int) -> tuple[Fit, tuple[Lef
         *(spread.dips(space.grid, asked.wanted, limits) if spread else ()),
     ]
     least = np.fmin.reduce(spread.wanted) if spread else None
-    return fit(bridged, space.grid, limits, rate, least), tuple(sorted(left, key=lambda one: one.hertz))
+    return fit(bridged, space.grid, limits, rate, least, thorough), tuple(sorted(left, key=lambda one: one.hertz))
 
 
 def stretches(grid: FloatArray, deep_db: FloatArray, why: str, over_db: float = TOLD_DB) -> list[LeftAlone]:

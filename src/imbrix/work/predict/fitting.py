@@ -167,7 +167,7 @@ def fit_common(space: Workspace, slug: str, limits: FitLimits, places: bool = Fa
     known = now.known.any(axis=0)
     corrections = np.where(known, placed(space, slug, tune) - wholes, np.nan)
     asked = over_places(corrections, np.zeros(space.grid.size), limits, spots)
-    found, left = found_for(space, asked, can.rate)
+    found, left = found_for(space, asked, can.rate, thorough=True)
     edits: list[Edit] = [SetBands(channel=None, bands=found.bands), ShiftGains(by_db=found.gain_db)]
     summary = f"Fit all channels{_over(spots)}: {len(found.bands)} common bands"
     return _commit(space, slug, edits, found, left, limits, summary, present.id, spots)
@@ -208,7 +208,7 @@ def measured_common(space: Workspace, slug: str, limits: FitLimits) -> Measured:
     asked = placed(space, slug, tune) - bare
     limits = _of_all(can, limits, tune)
     bridged = bridge_cancellations(asked, space.grid)
-    found = fit(bridged + HALF * (asked - bridged), space.grid, limits, can.rate)
+    found = fit(bridged + HALF * (asked - bridged), space.grid, limits, can.rate, thorough=True)
     after = bare + decibels(predictor.channel(Channel(bands=found.bands))) + found.gain_db
     inside = (space.grid >= limits.low_hz) & (space.grid <= limits.high_hz)
     half = np.where(inside, np.nan_to_num(asked - bridged) * HALF, 0.0)

@@ -134,7 +134,7 @@ def matched(space: Workspace, slug: str) -> Matched:
         least_gain_db=mean - GAIN_DB,
         most_gain_db=mean + GAIN_DB,
     )
-    found = fit(asked, space.grid, limits, can.rate)
+    found = fit(asked, space.grid, limits, can.rate, thorough=True)
     predictor = space.predictor_at(can.rate)
     edits: list[Edit] = []
     moves = np.zeros(space.grid.size)
