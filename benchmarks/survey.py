@@ -9,9 +9,10 @@ what is played; half of the pairs have one driver wired backwards.
 import sys
 import time
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 import numpy as np
+from counting import Wrong
 
 from imbrix.core.errors import UnusableError
 from imbrix.core.evidence.band import driver_band, points
@@ -51,30 +52,6 @@ COLOURS = {
     "hum": Noise(rumble_db_spl=10, hum_db_spl=40),
     "engine": Noise(rumble_db_spl=20, engine_db_spl=40, firing_hz=27),
 }
-
-
-@dataclass
-class Wrong:
-    """Cases by kind, and how many there were to be right or wrong."""
-
-    cases: dict[str, list[str]] = field(default_factory=dict)
-    of: dict[str, int] = field(default_factory=dict)
-    errors: dict[str, list[float]] = field(default_factory=dict)
-
-    def count(self, kind: str, wrong: bool, says: str = "", error: float | None = None) -> None:
-        self.of[kind] = self.of.get(kind, 0) + 1
-        if wrong:
-            self.cases.setdefault(kind, []).append(says)
-        if error is not None:
-            self.errors.setdefault(kind, []).append(error)
-
-    def add(self, other: "Wrong") -> None:
-        for kind, number in other.of.items():
-            self.of[kind] = self.of.get(kind, 0) + number
-        for kind, cases in other.cases.items():
-            self.cases.setdefault(kind, []).extend(cases)
-        for kind, errors in other.errors.items():
-            self.errors.setdefault(kind, []).extend(errors)
 
 
 def own_band(model: DriverModel, driver: Driver) -> tuple[float, float]:
@@ -265,20 +242,7 @@ def main(places: int = 200, first: int = 1, system: str = "front-3-sub") -> None
     with ProcessPoolExecutor(2) as pool:
         for found, _ in pool.map(survey, range(first, first + places), [system] * places):
             whole.add(found)
-    for kind, cases in whole.cases.items():
-        print(f"\n{kind}:")
-        for case in cases:
-            print(f"  {case}")
-    print(f"\n{places} places of {system}, {time.perf_counter() - begun:.0f} s")
-    for kind, number in whole.of.items():
-        wrong = len(whole.cases.get(kind, []))
-        spread = np.array(whole.errors.get(kind, []))
-        more = (
-            f"   median {np.median(np.abs(spread)):.3g}, 99 % {np.percentile(np.abs(spread), 99):.3g}"
-            if spread.size
-            else ""
-        )
-        print(f"{kind:18} {wrong:5} of {number:5}  {100 * wrong / number:5.1f} %{more}")
+    whole.show(f"{places} places of {system}, {time.perf_counter() - begun:.0f} s")
 
 
 if __name__ == "__main__":

@@ -10,6 +10,7 @@ import sys
 import time
 
 import numpy as np
+from counting import Wrong
 
 from imbrix.core.errors import UnusableError
 from imbrix.core.predict.predict import Predictor
@@ -25,21 +26,10 @@ NEAR_DB, NEAR_S, NEAR_RATIO, LEAVES_DB = 0.2, 5e-6, 0.02, {10: 1.0, 30: 0.5}
 
 
 def main(units: int, first: int) -> None:
-    began, wrong, of = time.monotonic(), {}, {}
-
-    def count(kind: str, fails: bool, says: str) -> None:
-        of[kind] = of.get(kind, 0) + 1
-        if fails:
-            wrong.setdefault(kind, []).append(says)
-
+    began, found = time.monotonic(), Wrong()
     for seed in range(first, first + units):
-        judge(drawn(seed), np.random.default_rng(seed), count)
-    print(f"{units} units from {first} on, {time.monotonic() - began:.0f} s")
-    for kind, number in of.items():
-        print(f"{kind:<44} {len(wrong.get(kind, []))} wrong of {number}")
-    for kind, cases in wrong.items():
-        for one in cases[:8]:
-            print(f"  {kind}: {one}")
+        judge(drawn(seed), np.random.default_rng(seed), found.count)
+    found.show(f"{units} units from {first} on, {time.monotonic() - began:.0f} s")
 
 
 def judge(unit: HeadUnit, random: np.random.Generator, count) -> None:

@@ -17,6 +17,7 @@ from itertools import combinations
 from pathlib import Path
 
 import numpy as np
+from counting import Wrong
 from fastapi.testclient import TestClient
 
 from imbrix.api.app import create_app
@@ -45,25 +46,14 @@ VOLUME, QUIETER = 28, 20
 
 
 def main(count: int, first: int) -> None:
-    began, wrong, of = time.monotonic(), {}, {}
-
-    def judge(kind: str, fails: bool, says: str) -> None:
-        of[kind] = of.get(kind, 0) + 1
-        if fails:
-            wrong.setdefault(kind, []).append(says)
-
+    began, found = time.monotonic(), Wrong()
     for seed in range(first, first + count):
         with tempfile.TemporaryDirectory() as folder:
-            _one(Path(folder), seed, judge)
-    print(f"{count} sources from {first} on, {time.monotonic() - began:.0f} s")
-    for kind, number in of.items():
-        print(f"{kind:<52} {len(wrong.get(kind, []))} wrong of {number}")
-    for kind, cases in wrong.items():
-        for one in cases[:8]:
-            print(f"  {kind}: {one}")
+            _one(Path(folder), seed, found)
+    found.show(f"{count} sources from {first} on, {time.monotonic() - began:.0f} s")
 
 
-def _one(folder: Path, seed: int, judge) -> None:
+def _one(folder: Path, seed: int, found: Wrong) -> None:
     space = open_workspace(folder, pace=0)
     create_project(space, SLUG, "Wires", ready("whole-car", "left"))
     processors.give(space, SLUG, MODEL)
@@ -74,12 +64,12 @@ def _one(folder: Path, seed: int, judge) -> None:
     try:
         with TestClient(create_app(space), base_url="http://127.0.0.1") as client:
             for other in range(2, len(unit.wires) + 1):
-                _record(client, (1, other), f"{seed}, wire {other}", judge)
+                _record(client, (1, other), f"{seed}, wire {other}", found)
             now = client.get(f"{BASE}/source").json()
             for number, one in enumerate(unit.wires, 1):
                 carries = "both" if min(one.mix) > 0 else ("left" if one.mix[0] else "right")
-                found = now["inputs"][number - 1]["feed"]
-                judge("carries", found is None or found["carries"] != carries, f"{seed}, wire {number}")
+                feed = now["inputs"][number - 1]["feed"]
+                found.count("carries", feed is None or feed["carries"] != carries, f"{seed}, wire {number}")
             for what in ("routes/bass-all", "straighten"):  # so that four wires are heard
                 edits = client.get(f"{BASE}/source/{what}").json()
                 assert client.post(f"{BASE}/edits", json={"edits": edits}).status_code == 200
@@ -90,20 +80,20 @@ def _one(folder: Path, seed: int, judge) -> None:
                 unit.truth(number, GRID, VOLUME) * predictor.channel(input_of(tune, number).channel)
                 for number in range(1, len(unit.wires) + 1)
             ]
-            _sums({n: sent[n - 1] for n in heard if n <= len(sent)}, seed, judge)
-            _moved(client, unit, seed, judge)
+            _sums({n: sent[n - 1] for n in heard if n <= len(sent)}, seed, found)
+            _moved(client, unit, seed, found)
     finally:
         space.close()
 
 
-def _record(client: TestClient, inputs: tuple[int, int], name: str, judge) -> None:
+def _record(client: TestClient, inputs: tuple[int, int], name: str, found: Wrong) -> None:
     assert client.post(f"{BASE}/source/record", json={"inputs": inputs}).status_code == 202
     client.app.state.recorder.wait(60)
     ended = client.get("/api/progress").json()
-    judge("recorded", ended["stage"] != "kept", f"{name}: {ended['message']}")
+    found.count("recorded", ended["stage"] != "kept", f"{name}: {ended['message']}")
 
 
-def _sums(sent: dict[int, np.ndarray], seed: int, judge) -> None:
+def _sums(sent: dict[int, np.ndarray], seed: int, found: Wrong) -> None:
     """Every two straightened wires that some channel hears, where both are there: 6 dB over the mean of both.
 
     Front and rear are cut off at different ends by most factories: what turns there is part of that cut, and no band
@@ -117,20 +107,22 @@ def _sums(sent: dict[int, np.ndarray], seed: int, judge) -> None:
         inside = (low <= GRID) & (high >= GRID)
         off = float(np.abs(summing(sent[n], sent[m])[inside] - SUM_DB).max())
         which = "left and right" if alike else "front and rear"
-        judge(f"{which}: within {NEAR_DB} dB of 6 dB", off > NEAR_DB, f"{seed}, wires {n} and {m}: {off:.2f} dB")
+        found.count(f"{which}: within {NEAR_DB} dB of 6 dB", off > NEAR_DB, f"{seed}, wires {n} and {m}: {off:.2f} dB")
 
 
-def _moved(client: TestClient, unit: HeadUnit, seed: int, judge) -> None:
+def _moved(client: TestClient, unit: HeadUnit, seed: int, found: Wrong) -> None:
     """A second recording, at a lower volume."""
     practice = client.get(BASE).json()["rig"]["practice"]
     client.put("/api/rig/practice", json={**practice, "source_volume": QUIETER})
-    _record(client, (1, 2), f"{seed}, quieter", judge)
+    _record(client, (1, 2), f"{seed}, quieter", found)
     said = "the tone moves with the volume" in " ".join(client.get(f"{BASE}/source").json()["says"])
     tones = [tone(unit.truth(1, GRID, volume)) for volume in (VOLUME, QUIETER)]
     inside = (max(one.low_hz for one in tones) <= GRID) & (min(one.high_hz for one in tones) >= GRID)
     change = (tones[1].levels - tones[0].levels)[inside]
     moves = float(np.abs(change - np.median(change)).max())
-    judge("a tone that moves is said, others are not", said != (moves >= MOVES_DB), f"{seed}: {moves:.1f} dB, {said}")
+    found.count(
+        "a tone that moves is said, others are not", said != (moves >= MOVES_DB), f"{seed}: {moves:.1f} dB, {said}"
+    )
 
 
 if __name__ == "__main__":

@@ -89,8 +89,10 @@ def image(page: Page) -> None:
 
 
 def rests_on(page: Page, what: str) -> bool:
-    """Rest the pointer on a proposal until it is laid over the plot: it may have been drawn anew meanwhile."""
-    ActionChains(page.driver).move_by_offset(1, 1).move_to_element(page.test_id(what)).perform()
+    """Rest the pointer on a proposal until it is laid over the plot: it comes from elsewhere, since one that was drawn
+    anew under the pointer was not come to."""
+    elsewhere = page.test_id("save-state")
+    ActionChains(page.driver).move_to_element(elsewhere).move_to_element(page.test_id(what)).perform()
     return page.driver.execute_script("return document.documentElement.dataset.settled") == "no"
 
 

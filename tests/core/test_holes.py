@@ -126,11 +126,24 @@ def test_the_reason_is_said_and_what_no_way_may_do_is_kept() -> None:
     assert (kept.hertz, kept.says[0]) == (120, "120 Hz: where practice begins")
     assert kept.most_hz < 200
     assert f"to {kept.most_hz:.0f} Hz: beyond, the woofer's hole of" in kept.says[1]
-    # A sub goes no higher for it.
-    three = ready("front-3-sub", "left")
-    bands["sub"] = (25.0, 300.0)
-    known = {
-        one.id: Known(bands[one.kind.value], holes_db=hole(150, 12) if one.kind.value == "midbass" else NONE)
-        for one in three.drivers
-    }
-    assert corners(three, known, grid=GRID)["midbass-l"].high_pass.most_hz <= 120
+
+
+def test_a_sub_goes_no_higher_for_a_hole_and_none_is_mended_twice() -> None:
+    layout = ready("front-3-sub", "left")
+    bands = {"sub": (25.0, 300.0), "midbass": (50.0, 3000.0), "mid": (120.0, 8000.0), "tweeter": (900.0, 20_000.0)}
+    deep = hole(150, 7)
+
+    def found(of: str) -> tuple[float, float]:
+        known = {
+            one.id: Known(bands[one.kind.value], holes_db=deep if one.kind.value == of else NONE)
+            for one in layout.drivers
+        }
+        made = corners(layout, known, grid=GRID)
+        return made["midbass-l"].high_pass.hertz, made["mid-l"].high_pass.hertz
+
+    assert found("nobody") == (80, 320)
+    # By itself the seam of midbass and mid would come down for it; but the sub fills what it can before.
+    alone = clear_of_holes(deep, NONE, GRID, 320.0, (190.0, 2000.0))
+    assert alone is not None
+    assert alone.hertz < 320
+    assert found("midbass") == (120, 320)

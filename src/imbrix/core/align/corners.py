@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from imbrix.core.align.holes import clear_of_holes
+from imbrix.core.align.holes import clear_of_holes, left_between
 from imbrix.core.evidence.band import USUAL
 from imbrix.core.signal.response import speed_of_sound
 from imbrix.core.signal.signal import FloatArray
@@ -118,15 +118,61 @@ def corners(
     `lift_db` is by how much the target lifts the bass over the octaves above it; `grid` (n,) in hertz is that of the
     holes that are known.
     """
-    pairs = {driver.id: _of_pair(layout, driver, known) for driver in layout.drivers}
+    system = _System(layout, {driver.id: _of_pair(layout, driver, known) for driver in layout.drivers}, grid)
     found = {}
     for driver in layout.drivers:
+        mine = system.known[driver.id]
         lower, upper = _beside(layout, driver)
         found[driver.id] = Corners(
-            high_pass=_between(lower, driver, pairs, grid) if lower else _lowest(layout, driver, pairs[driver.id]),
-            low_pass=_low_pass(driver, upper, pairs, lift_db, grid) if upper else _highest(pairs[driver.id]),
+            high_pass=system.between(lower, driver) if lower else _lowest(layout, driver, mine),
+            low_pass=_low_pass(driver, system.between(driver, upper), lift_db) if upper else _highest(mine),
         )
     return found
+
+
+@dataclass(frozen=True)
+class _System:
+    """What is known of every driver with those like it, and the corners of two neighbours that were found so far."""
+
+    layout: Layout
+    known: Mapping[str, Known]
+    grid: FloatArray | None
+    corners: dict[tuple[str, str], Corner] = field(default_factory=dict)
+
+    def between(self, lower: Driver, upper: Driver) -> Corner:
+        """The corner of two neighbours, clear of holes."""
+        key = (lower.id, upper.id)
+        if key not in self.corners:
+            self.corners[key] = self._clear(lower, upper, _between(lower, upper, self.known))
+        return self.corners[key]
+
+    def _clear(self, lower: Driver, upper: Driver, corner: Corner) -> Corner:
+        """A corner at which the upper way plays in the holes of what lies below, and that in its own."""
+        under, mine = self._left_up_to(lower), self.known[upper.id].holes_db
+        if self.grid is None or under is None or mine is None:
+            return corner
+        clear = clear_of_holes(under, mine, self.grid, corner.hertz, (corner.least_hz, corner.most_hz))
+        if clear is None:
+            return corner
+        has, fills = (upper, lower) if clear.of_upper else (lower, upper)
+        hole = f"hole of {clear.deep_db:.0f} dB about {spoken(clear.hole_hz)}"
+        least, most = clear.least_hz, clear.most_hz
+        if clear.hertz != corner.hertz:
+            why = (
+                f"{spoken(clear.hertz)} rather than {spoken(corner.hertz)}: over the whole head {_name(has)} has a "
+                f"{hole}, and {_name(fills)} plays there"
+            )
+            return _corner(clear.hertz, least, most, [why, *corner.says[1:]])
+        kept = f"from {spoken(least)} to {spoken(most)}: beyond, {_name(has)}'s {hole} is heard over the whole head"
+        return _corner(corner.hertz, least, most, [corner.says[0], kept, *corner.says[1:]])
+
+    def _left_up_to(self, driver: Driver) -> FloatArray | None:
+        """The holes (n,) in dB of a driver with those below it, crossed over where they begin: none is mended twice."""
+        mine, (below, _) = self.known[driver.id].holes_db, _beside(self.layout, driver)
+        under = self._left_up_to(below) if below else None
+        if self.grid is None or mine is None or below is None or under is None:
+            return mine
+        return left_between(under, mine, self.grid, np.array([self.between(below, driver).hertz]))[0]
 
 
 def plain(hertz: float) -> float:
@@ -240,8 +286,8 @@ def _hard(driver: Driver, known: Known) -> float:
     return max(1.6 * resonance, 2 * FRAGILE_GUARD_HZ[driver.kind])
 
 
-def _between(lower: Driver, upper: Driver, pairs: Mapping[str, Known], grid: FloatArray | None) -> Corner:
-    """The corner of two neighbours."""
+def _between(lower: Driver, upper: Driver, pairs: Mapping[str, Known]) -> Corner:
+    """The corner of two neighbours by what each of them does."""
     least, most = _least(upper, pairs[upper.id]), _most(lower, pairs[lower.id])
     hard = _hard(upper, pairs[upper.id])
     usual = PRACTICE_HZ.get((lower.kind, upper.kind), float(np.sqrt(least.hertz * most.hertz)))
@@ -254,40 +300,15 @@ def _between(lower: Driver, upper: Driver, pairs: Mapping[str, Known], grid: Flo
             else f"as near to {spoken(usual)}, where practice begins, as can be"
         )
         says.insert(0, f"{spoken(hertz)}: {why}")
-        corner = _corner(hertz, least.hertz, most.hertz, says)
-        return _clear(lower, upper, pairs, grid, corner) if grid is not None else corner
+        return _corner(hertz, least.hertz, most.hertz, says)
     # The lower way does not reach as high: the upper one comes down as far as it may.
     hertz = max(most.hertz, hard, float(np.sqrt(least.hertz * most.hertz)) if not hard else 0.0)
     says.insert(0, f"{spoken(hertz)}: {_name(lower)} and {_name(upper)} hardly meet")
     return _corner(hertz, max(min(most.hertz, hertz), hard), max(least.hertz, hertz), says)
 
 
-def _clear(lower: Driver, upper: Driver, pairs: Mapping[str, Known], grid: FloatArray, corner: Corner) -> Corner:
-    """The corner of two neighbours where each plays in the holes of the other."""
-    holes = [pairs[one.id].holes_db for one in (lower, upper)]
-    if holes[0] is None or holes[1] is None:
-        return corner
-    clear = clear_of_holes(holes[0], holes[1], grid, corner.hertz, (corner.least_hz, corner.most_hz))
-    if clear is None:
-        return corner
-    has, fills = (upper, lower) if clear.of_upper else (lower, upper)
-    hole = f"hole of {clear.deep_db:.0f} dB about {spoken(clear.hole_hz)}"
-    least, most = clear.least_hz, clear.most_hz
-    if clear.hertz != corner.hertz:
-        why = (
-            f"{spoken(clear.hertz)} rather than {spoken(corner.hertz)}: over the whole head {_name(has)} has a {hole}, "
-            f"and {_name(fills)} plays there"
-        )
-        return _corner(clear.hertz, least, most, [why, *corner.says[1:]])
-    kept = f"from {spoken(least)} to {spoken(most)}: beyond, {_name(has)}'s {hole} is heard over the whole head"
-    return _corner(corner.hertz, least, most, [corner.says[0], kept, *corner.says[1:]])
-
-
-def _low_pass(
-    driver: Driver, upper: Driver, pairs: Mapping[str, Known], lift_db: float, grid: FloatArray | None
-) -> Corner:
+def _low_pass(driver: Driver, corner: Corner, lift_db: float) -> Corner:
     """The lower way's end: that of the upper one; of a sub perhaps lower, where the target lifts the bass."""
-    corner = _between(driver, upper, pairs, grid)
     if driver.kind != Kind.SUB or lift_db < LIFT_DB:
         return corner
     gap = plain(corner.hertz / 2**GAP_OCTAVES)

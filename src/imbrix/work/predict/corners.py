@@ -12,8 +12,7 @@ from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance import impedance
 from imbrix.work.predict.known import Scene
-from imbrix.work.predict.spots import spots_of
-from imbrix.work.rig import rig
+from imbrix.work.predict.spots import of_a_head, spots_of
 from imbrix.work.takes.forces import joined
 from imbrix.work.takes.harmonics import clean_from
 from imbrix.work.takes.reading import band, bare, resonance_of
@@ -53,8 +52,7 @@ def _holes(
 ) -> FloatArray:
     """By how much a driver plays less than its trend (n,) in dB over a whole head, as its takes show."""
     force = now.forces[driver.id]
-    here = force.take.details.position
-    reach = {here, *(one.name for one in rig.near(space, slug, here))}
+    reach = of_a_head(space, slug, force.take.details.position)
     heard = [one for spot, one in spots.items() if spot in reach]
 
     def find() -> FloatArray:

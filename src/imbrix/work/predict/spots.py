@@ -41,9 +41,14 @@ def at_a_head(space: Workspace, slug: str, now: Scene) -> ComplexArray:
     reach at which all drivers were recorded."""
     found = spots_of(space, now, timed=True)
     here, *others = in_common(now, found)
-    reach = {one.name for one in rig.near(space, slug, here)}
+    reach = of_a_head(space, slug, here)
     heard = [now.takes, *({name: found[name][spot] for name in now.ids} for spot in others if spot in reach)]
     return np.array([[np.nan_to_num(bare(space, one[name])) for name in now.ids] for one in heard], dtype=complex)
+
+
+def of_a_head(space: Workspace, slug: str, here: str) -> set[str]:
+    """The places of the microphone, by name, that are of one head with one of them, itself included."""
+    return {here, *(one.name for one in rig.near(space, slug, here))}
 
 
 def in_common(now: Scene, found: Spots) -> tuple[str, ...]:
