@@ -13,7 +13,8 @@ from timing import in_turn, report  # isort: skip
 import numpy as np
 from scipy.optimize import differential_evolution
 
-from imbrix.core.predict.fit import GAIN_WEIGHT, Fit, FitLimits, FitProblem, Weight, fit
+from imbrix.core.predict.fit import GAIN_WEIGHT, Fit, fit
+from imbrix.core.predict.problem import FitLimits, FitProblem, Weight
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.signal import FloatArray
 

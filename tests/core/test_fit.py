@@ -7,7 +7,9 @@ import pytest
 from scipy.optimize import approx_fprime
 from scipy.signal import sosfreqz
 
-from imbrix.core.predict.fit import Fit, FitLimits, FitProblem, Weight, bridge_cancellations, fit
+from imbrix.core.predict.dips import bridge_cancellations
+from imbrix.core.predict.fit import Fit, fit
+from imbrix.core.predict.problem import FitLimits, FitProblem, Weight
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.tune.biquad import peaking
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from imbrix.core.errors import ConflictError, NotHereError
-from imbrix.core.predict.fit import FitLimits
+from imbrix.core.predict.problem import FitLimits
 from imbrix.core.signal.signal import power_decibels
 from imbrix.core.signal.smoothing import smooth_db
 from imbrix.core.system.layouts import ready

@@ -6,7 +6,9 @@ from functools import partial
 import numpy as np
 
 from imbrix.core.errors import ConflictError, ImbrixError
-from imbrix.core.predict.fit import FEW, Fit, FitLimits, bridge_cancellations, fit
+from imbrix.core.predict.dips import bridge_cancellations
+from imbrix.core.predict.fit import FEW, Fit, fit
+from imbrix.core.predict.problem import FitLimits
 from imbrix.core.signal.signal import FloatArray, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.tune.changes import differ_in_common

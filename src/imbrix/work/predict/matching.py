@@ -5,7 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from imbrix.core.errors import ConflictError
-from imbrix.core.predict.fit import FitLimits, bridge_cancellations, fit
+from imbrix.core.predict.dips import bridge_cancellations
+from imbrix.core.predict.fit import fit
+from imbrix.core.predict.problem import FitLimits
 from imbrix.core.signal.grid import span_mask
 from imbrix.core.signal.signal import FloatArray, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
