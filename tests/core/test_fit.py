@@ -109,6 +109,19 @@ def test_limits_are_kept(seed: float) -> None:
         assert 79.9 <= band.frequency_hz <= 9001
 
 
+@pytest.mark.parametrize("seed", range(4))
+def test_what_others_lift_counts_towards_the_limit_of_boost(seed: int) -> None:
+    random = np.random.default_rng(seed)
+    lifted = np.maximum(drawn([(400, random.uniform(1, 4), 2), (3000, random.uniform(1, 4), 2)]), 0)
+    wanted = drawn([(380, 3, 1.5), (3200, 3, 1.5), (100, 2.5, 2), (800, -4, 2), (9000, -3, 1)])
+    limits = FitLimits(count=8)
+    alone = drawn_of(fit(wanted, GRID, limits, RATE, thorough=True))
+    assert (alone + lifted).max() > 4
+    found = fit(wanted, GRID, limits, RATE, thorough=True, lifted_db=lifted)
+    assert (drawn_of(found) - np.maximum(3 - lifted, 0)).max() < 0.15
+    assert found.residual_db < 0.5  # the gain comes down, and the rest is cut
+
+
 def test_more_bands_never_fit_worse() -> None:
     wanted = drawn([(70, -5, 3), (300, -4, 2), (900, 2, 2), (2000, -6, 6), (5000, -3, 1), (11_000, -5, 3)])
     residuals = [fit(wanted, GRID, FitLimits(count=count), RATE).residual_db for count in (0, 1, 2, 4, 6)]

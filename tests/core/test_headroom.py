@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 import scipy.signal
 
-from imbrix.core.predict.headroom import peaks, signals
+from imbrix.core.predict.headroom import lifted_db, peaks, signals
 from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.system.layouts import ready
@@ -86,3 +86,17 @@ def test_a_band_that_is_off_does_nothing_and_is_told() -> None:
     before, after = with_channel(bands=(bell,)), with_channel(bands=(off,))
     (change,) = changes(before, after, LAYOUT)
     assert change.after == "peaking 1000 Hz, +5.0 dB, Q 2.00, off"
+
+
+def test_what_channels_lift_is_the_most_of_their_bells_where_their_crossovers_let_them_be_heard() -> None:
+    heard, beyond = Band(frequency_hz=1000, gain_db=4, q=2), Band(frequency_hz=100, gain_db=5, q=4)
+    cut = Band(frequency_hz=5000, gain_db=-6, q=5)
+    corner = Crossover(shape="linkwitz-riley", slope_db=24, corner_hz=400)
+    tune = with_channel(high_pass=corner, bands=(heard, beyond, cut), gain_db=-7, muted=True)
+    tune = tune.with_channel("mid-r", high_pass=None, bands=(heard.model_copy(update={"gain_db": 1.5}),))
+    lifted = lifted_db(tune, tune.channels, PREDICTOR)
+    at = {hertz: float(np.interp(hertz, PREDICTOR.frequencies, lifted)) for hertz in (100, 1000, 5000)}
+    assert at[1000] == pytest.approx(4, abs=0.05)
+    assert at[100] < 0.1
+    assert 0 <= at[5000] < 0.1
+    assert lifted.min() >= 0

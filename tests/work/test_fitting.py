@@ -4,12 +4,13 @@ import numpy as np
 import pytest
 
 from imbrix.core.errors import ConflictError, NotHereError
+from imbrix.core.predict.headroom import lifted_db
 from imbrix.core.predict.problem import FitLimits
-from imbrix.core.signal.signal import power_decibels
+from imbrix.core.signal.signal import decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_db
 from imbrix.core.system.layouts import ready
-from imbrix.core.tune.edits import SetBands, SetCrossover
-from imbrix.core.tune.tune import Band
+from imbrix.core.tune.edits import SetBands, SetCrossover, SetTarget
+from imbrix.core.tune.tune import Band, Bend, Channel
 from imbrix.standins.places.van import SLUG
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict import fitting
@@ -108,6 +109,22 @@ def test_all_channels_are_fitted_over_the_places_that_all_were_recorded_at(demo:
     assert alone.places == ()
     assert set(both.places) == {"Middle of the head", "Left ear"}
     assert both.head.tune.common != alone.head.tune.common
+
+
+def test_what_channels_lift_counts_where_all_are_fitted(demo: Workspace) -> None:
+    limits = FitLimits(cut_db=0)
+    predictor = demo.predictor_at(48_000)
+    alone = fitting.fit_common(demo, SLUG, limits).head
+    levels = decibels(predictor.channel(Channel(bands=alone.tune.common)))
+    top = Band(frequency_hz=float(demo.grid[np.argmax(levels)]), gain_db=2, q=2)
+    assert levels.max() > 2
+    commit(demo, SLUG, [SetBands(channel=name, bands=(top,)) for name in alone.tune.channels], "Lift all", alone.id)
+    # The whole lacks as much there as before.
+    more = tuple(Bend(frequency_hz=top.frequency_hz * by, level_db=db) for by, db in ((0.5, 0), (1, 2), (2, 0)))
+    commit(demo, SLUG, [SetTarget(bends=more)], "Want more", head(demo, SLUG).id)
+    tune = fitting.fit_common(demo, SLUG, limits).head.tune
+    both = decibels(predictor.channel(Channel(bands=tune.common))) + lifted_db(tune, tune.channels, predictor)
+    assert both.max() < 3.2
 
 
 def test_what_stands_beside_the_front_aims_below_one_of_its_sides() -> None:

@@ -21,6 +21,8 @@ STARTS = ((4.0, False), (8.0, False), (2.0, True), (4.0, True), (8.0, True))
 """1/n of the window in octaves through which a start looks, and whether it holds the gain at the top."""
 MORE, LOOKED_AT, FOLLOWED, ALIKE = 2, 4, 3, 1.02
 """Bells to spare; starts thinned out, and followed to the end; of those so near, the one that boosts least wins."""
+FIRMER, LEAK_DB = (16.0, 64.0), 0.1
+"""By how much more a boost over what others leave counts, while more than this of it is over."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,24 +42,28 @@ def fit(
     rate: int,
     least_db: FloatArray | None = None,
     thorough: bool = False,
+    lifted_db: FloatArray | None = None,
 ) -> Fit:
     """Gain and bands that come nearest to `wanted_db` (n,) within the limits.
 
     Over several places that is what their mean wants, and `least_db` (n,) what the one wants that wants least: none
     comes to stand more than the limits' `worst_db` over its own. A `thorough` one leaves less in twice the time. It is
     for what all channels have in common: ways that are fitted one by one are aligned by what fits do beyond the span.
+    `lifted_db` (n,) is what channels boost of themselves: both together keep the limit of boost, where they can.
     Raises InvalidError where the limits leave no curve to fit or contradict each other.
     """
     spans = ((limits.low_hz, limits.high_hz), *((one.low_hz, one.high_hz) for one in limits.weights))
     if limits.least_q > limits.most_q or any(low >= high for low, high in spans):
         raise InvalidError("the limits of the fit contradict each other: the lower one exceeds the upper one")
-    problem = FitProblem(wanted_db, frequencies, limits, rate, least_db, GAIN_WEIGHT if thorough else 0.0)
+    problem = FitProblem(wanted_db, frequencies, limits, rate, least_db, GAIN_WEIGHT if thorough else 0.0, lifted_db)
     count = FEW if limits.count is None else limits.count
     if thorough:
         best = _sought(problem, count)
     else:
         staged = sorted((problem.staged(count, broad) for broad in (2.0, 4.0, 8.0, 16.0)), key=problem.cost)
         best = min((problem.refine(x, 60) for x in staged[:2]), key=problem.cost)
+    if lifted_db is not None:
+        best = _under(problem, best)
     return _result(problem, _held(problem, best))
 
 
@@ -68,6 +74,16 @@ def _sought(problem: FitProblem, count: int) -> FloatArray:
     found = [problem.refine(x, 60) for x in thinned[:FOLLOWED]]
     enough = ALIKE * min(problem.cost(x) for x in found)
     return min((x for x in found if problem.cost(x) <= enough), key=lambda x: problem.bands_db(x).max(initial=0.0))
+
+
+def _under(problem: FitProblem, x: FloatArray) -> FloatArray:
+    """The solution moved under what others leave of the boost, the more firmly the more is over."""
+    for weight in FIRMER:
+        if not x.size // 3 or (problem.bands_db(x) - problem.ceiling).max() <= LEAK_DB:
+            break
+        problem.over_weight = weight
+        x = problem.refine(x, 60)
+    return x
 
 
 def _held(problem: FitProblem, x: FloatArray) -> FloatArray:

@@ -1,5 +1,6 @@
 """Headroom: how high a channel's output peaks when full scale comes in, from the filters as the processor runs them."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -14,6 +15,8 @@ from imbrix.core.tune.tune import Band, Channel, Input, Tune
 SECONDS = 1.0
 LOW_HZ, HIGH_SHARE = 20.0, 0.45
 """The sweep goes from here to this share of the rate."""
+HEARD_DB = -10.0
+"""Where its crossovers take more than this from a channel, its neighbour is heard."""
 Heard = tuple[tuple[float, Input], ...]
 """The factors by which inputs are heard, and what these do."""
 
@@ -40,6 +43,21 @@ def peaks(tune: Tune, driver_id: str, predictor: Predictor) -> Peaks:
     heard = tuple(fed(tune, driver_id)) or ((1.0, Input()),)
     sweep, pink = _in_time(tune.channels[driver_id], tune.common, heard, predictor.rate)
     return Peaks(float(levels[worst]), float(predictor.frequencies[worst]), sweep, pink)
+
+
+def lifted_db(tune: Tune, names: Iterable[str], predictor: Predictor) -> FloatArray:
+    """By how much bands and taps of channels lift, the most of them at each frequency (n,), in dB and never below zero.
+
+    Only where a channel's crossovers let it be heard: beyond they take more away.
+    """
+    lifts = np.zeros(predictor.frequencies.size)
+    for channel in (tune.channels[name] for name in names):
+        if not channel.bands and channel.taps is None:
+            continue
+        does = decibels(predictor.channel(Channel(bands=channel.bands, taps=channel.taps)))
+        crossed = decibels(predictor.channel(Channel(high_pass=channel.high_pass, low_pass=channel.low_pass)))
+        lifts = np.maximum(lifts, np.where(crossed > HEARD_DB, does, 0.0))
+    return lifts
 
 
 @lru_cache(maxsize=256)

@@ -51,7 +51,8 @@ class FitProblem:
 
     `wanted_db` (n,) is what gain and bands together should do: over several places their mean, and `least_db` (n,) is
     what the place that wants least wants. Residuals are in dB, with a second set for a summed boost above the limit,
-    and a third for that place where it is given. `steady` is what a decibel of gain off the mean costs.
+    and a third for that place where it is given. `steady` is what a decibel of gain off the mean costs. `lifted_db`
+    (n,) is what others lift already: bells and they together keep the limit, those that lift more get nothing more.
     """
 
     def __init__(
@@ -62,6 +63,7 @@ class FitProblem:
         rate: int,
         least_db: FloatArray | None = None,
         steady: float = 0.0,
+        lifted_db: FloatArray | None = None,
     ) -> None:
         inside = (frequencies >= limits.low_hz) & (frequencies <= limits.high_hz) & np.isfinite(wanted_db)
         if inside.sum() < 4:
@@ -75,6 +77,9 @@ class FitProblem:
         self.shares = _shares(self.frequencies, limits.weights)
         self._scale = 1.0 / np.sqrt(self.frequencies.size)
         self._steady = steady
+        lifted = 0.0 if lifted_db is None else np.maximum(lifted_db[inside][::thin], 0.0)
+        self.ceiling = np.maximum(limits.boost_db - lifted, 0.0) * np.ones(self.frequencies.size)
+        self.over_weight = OVER_WEIGHT
         self.middle = float(np.average(self.wanted, weights=self.shares))
         self._tan = np.tan(np.pi * self.frequencies / rate)
 
@@ -114,7 +119,7 @@ class FitProblem:
         bells = self.bands_db(x)
         parts = [
             (x[0] + bells - self.wanted) * np.sqrt(self.shares),
-            np.maximum(bells - self.limits.boost_db, 0.0) * OVER_WEIGHT,
+            np.maximum(bells - self.ceiling, 0.0) * self.over_weight,
         ]
         if self.highest is not None:
             parts.append(np.fmax(x[0] + bells - self.highest, 0.0) * OVER_WEIGHT)
@@ -130,7 +135,7 @@ class FitProblem:
         slopes = np.concatenate((np.ones((1, w.shape[1])), by_gain, by_log, by_q)).T
         held = slopes.copy()
         held[:, 0] = 0.0
-        over = (bells > self.limits.boost_db) * OVER_WEIGHT
+        over = (bells > self.ceiling) * self.over_weight
         parts = [slopes * np.sqrt(self.shares)[:, None], held * over[:, None]]
         if self.highest is not None:
             parts.append(slopes * ((x[0] + bells > self.highest) * OVER_WEIGHT)[:, None])
@@ -227,10 +232,11 @@ class FitProblem:
         if self.highest is not None:  # where a place stands too high that counts for more than the mean
             left = np.where(now > self.highest, np.fmin(left, (self.highest - now) * OVER_WEIGHT), left)
         level = smooth(left, self.frequencies, broad)
-        # Where no more may be boosted there is nothing to be done about what is missing.
-        worth = np.where(level > 0, np.minimum(level, max(lim.boost_db, 0.1)), -level) * np.sqrt(self.shares)
+        # Where no more may be boosted, or cut, there is nothing to be done about what is left.
+        most, least = np.maximum(self.ceiling, 0.1), -max(lim.cut_db, 0.1)
+        worth = np.abs(np.clip(level, least, most)) * np.sqrt(self.shares)
         at = int(np.argmax(worth))
-        gain = float(np.clip(level[at], -lim.cut_db, max(lim.boost_db, 0.1)))
+        gain = float(np.clip(level[at], least, most[at]))
         half = np.sign(level[at]) * level < abs(level[at]) / 2
         below, above = np.flatnonzero(half[:at]), np.flatnonzero(half[at:])
         start = octaves[below[-1]] if below.size else octaves[0] - 0.2

@@ -180,8 +180,13 @@ def _stripped(tune: Tune, channels: tuple[str, ...]) -> Tune:
     return tune
 
 
-def found_for(space: Workspace, asked: Asked, rate: int, thorough: bool = False) -> tuple[Fit, tuple[LeftAlone, ...]]:
-    """A fit to what is asked for, the dips of the place and narrow ones left alone; and which those are."""
+def found_for(
+    space: Workspace, asked: Asked, rate: int, thorough: bool = False, lifted: FloatArray | None = None
+) -> tuple[Fit, tuple[LeftAlone, ...]]:
+    """A fit to what is asked for, the dips of the place and narrow ones left alone; and which those are.
+
+    `thorough` and what is `lifted` already (n,) are as in `fit`.
+    """
     without = without_dips(asked.wanted, asked.dips, space.grid)
     bridged = bridge_cancellations(without, space.grid)
     limits, spread = asked.limits, asked.spread
@@ -194,7 +199,8 @@ def found_for(space: Workspace, asked: Asked, rate: int, thorough: bool = False)
         *(spread.dips(space.grid, asked.wanted, limits) if spread else ()),
     ]
     least = np.fmin.reduce(spread.wanted) if spread else None
-    return fit(bridged, space.grid, limits, rate, least, thorough), tuple(sorted(left, key=lambda one: one.hertz))
+    found = fit(bridged, space.grid, limits, rate, least, thorough, lifted)
+    return found, tuple(sorted(left, key=lambda one: one.hertz))
 
 
 def stretches(grid: FloatArray, deep_db: FloatArray, why: str, over_db: float = TOLD_DB) -> list[LeftAlone]:

@@ -8,6 +8,7 @@ import numpy as np
 from imbrix.core.errors import ConflictError, ImbrixError
 from imbrix.core.predict.dips import bridge_cancellations
 from imbrix.core.predict.fit import FEW, Fit, fit
+from imbrix.core.predict.headroom import lifted_db
 from imbrix.core.predict.problem import FitLimits
 from imbrix.core.signal.signal import FloatArray, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
@@ -169,7 +170,8 @@ def fit_common(space: Workspace, slug: str, limits: FitLimits, places: bool = Fa
     known = now.known.any(axis=0)
     corrections = np.where(known, placed(space, slug, tune) - wholes, np.nan)
     asked = over_places(corrections, np.zeros(space.grid.size), limits, spots)
-    found, left = found_for(space, asked, can.rate, thorough=True)
+    lifted = lifted_db(tune, tune.channels, space.predictor_at(can.rate))
+    found, left = found_for(space, asked, can.rate, thorough=True, lifted=lifted)
     edits: list[Edit] = [SetBands(channel=None, bands=found.bands), ShiftGains(by_db=found.gain_db)]
     summary = f"Fit all channels{_over(spots)}: {len(found.bands)} common bands"
     return _commit(space, slug, edits, found, left, limits, summary, present.id, spots)
@@ -210,7 +212,9 @@ def measured_common(space: Workspace, slug: str, limits: FitLimits) -> Measured:
     asked = placed(space, slug, tune) - bare
     limits = _of_all(can, limits, tune)
     bridged = bridge_cancellations(asked, space.grid)
-    found = fit(bridged + HALF * (asked - bridged), space.grid, limits, can.rate, thorough=True)
+    wanted = bridged + HALF * (asked - bridged)
+    lifted = lifted_db(tune, tune.channels, predictor)
+    found = fit(wanted, space.grid, limits, can.rate, thorough=True, lifted_db=lifted)
     after = bare + decibels(predictor.channel(Channel(bands=found.bands))) + found.gain_db
     inside = (space.grid >= limits.low_hz) & (space.grid <= limits.high_hz)
     half = np.where(inside, np.nan_to_num(asked - bridged) * HALF, 0.0)
