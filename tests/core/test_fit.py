@@ -122,6 +122,15 @@ def test_what_others_lift_counts_towards_the_limit_of_boost(seed: int) -> None:
     assert found.residual_db < 0.5  # the gain comes down, and the rest is cut
 
 
+def test_bells_that_do_nothing_are_spared() -> None:
+    bands = [(90.0, -6.0, 2.0), (700.0, 2.5, 1.0), (2500.0, -8.0, 4.0)]
+    for thorough in (False, True):
+        found = fit(drawn(bands, -2.0), GRID, FitLimits(count=10, low_hz=40, high_hz=16_000), RATE, thorough=thorough)
+        alone = fit(drawn(bands, -2.0), GRID, FitLimits(count=3, low_hz=40, high_hz=16_000), RATE, thorough=thorough)
+        assert found.residual_db <= 1.02 * alone.residual_db + 1e-3
+        assert len(found.bands) < 8
+
+
 def test_more_bands_never_fit_worse() -> None:
     wanted = drawn([(70, -5, 3), (300, -4, 2), (900, 2, 2), (2000, -6, 6), (5000, -3, 1), (11_000, -5, 3)])
     residuals = [fit(wanted, GRID, FitLimits(count=count), RATE).residual_db for count in (0, 1, 2, 4, 6)]

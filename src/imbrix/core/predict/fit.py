@@ -2,7 +2,8 @@
 
 A greedy guess places one bell after another where the most is left to do; after each, bounded least squares moves
 every gain, frequency and Q at once. Four such runs look through windows of different width. A thorough fit places
-bells to spare and takes out those that do least, some with the gain held where they need but cut.
+bells to spare and takes out those that do least, some with the gain held where they need but cut. What is redundant in
+the end goes.
 """
 
 from dataclasses import dataclass
@@ -21,6 +22,8 @@ STARTS = ((4.0, False), (8.0, False), (2.0, True), (4.0, True), (8.0, True))
 """1/n of the window in octaves through which a start looks, and whether it holds the gain at the top."""
 MORE, LOOKED_AT, FOLLOWED, ALIKE = 2, 4, 3, 1.02
 """Bells to spare; starts thinned out, and followed to the end; of those so near, the one that boosts least wins."""
+SPARED, UNHEARD_DB = 1.01, 0.02
+"""Bells go while no more than this times what was left comes of it, or so little that nobody measures it."""
 FIRMER, LEAK_DB = (16.0, 64.0), 0.1
 """By how much more a boost over what others leave counts, while more than this of it is over."""
 
@@ -62,6 +65,7 @@ def fit(
     else:
         staged = sorted((problem.staged(count, broad) for broad in (2.0, 4.0, 8.0, 16.0)), key=problem.cost)
         best = min((problem.refine(x, 60) for x in staged[:2]), key=problem.cost)
+    best = _spared(problem, best)
     if lifted_db is not None:
         best = _under(problem, best)
     return _result(problem, _held(problem, best))
@@ -74,6 +78,17 @@ def _sought(problem: FitProblem, count: int) -> FloatArray:
     found = [problem.refine(x, 60) for x in thinned[:FOLLOWED]]
     enough = ALIKE * min(problem.cost(x) for x in found)
     return min((x for x in found if problem.cost(x) <= enough), key=lambda x: problem.bands_db(x).max(initial=0.0))
+
+
+def _spared(problem: FitProblem, x: FloatArray) -> FloatArray:
+    """The solution without the bells that the others can do without: a processor's bands are few."""
+    most = max(SPARED * problem.cost(x), UNHEARD_DB)
+    while x.size // 3 > 1:
+        fewer = problem.refine(problem.thinned(x, x.size // 3 - 1), 12)
+        if problem.cost(fewer) > most:
+            break
+        x = fewer
+    return x
 
 
 def _under(problem: FitProblem, x: FloatArray) -> FloatArray:
