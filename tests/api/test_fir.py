@@ -12,6 +12,8 @@ from starlette.testclient import TestClient
 
 from imbrix.api.app import create_app
 from imbrix.core.fir.wanted import way
+from imbrix.core.signal.signal import decibels, power_decibels
+from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.tune.fir import Taps
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.lower import taps_of
@@ -21,6 +23,7 @@ from imbrix.work.demo import set_up_rig
 from imbrix.work.ground import places, processors
 from imbrix.work.ground.projects import create_project
 from imbrix.work.ground.workspace import Workspace, open_workspace
+from imbrix.work.predict.scene import acoustic_target
 from imbrix.work.sound.recorder import Recorder
 from imbrix.work.takes import recording
 from imbrix.work.takes.reading import bare, reading
@@ -103,6 +106,34 @@ def test_a_pair_is_flat_in_phase_as_the_stand_in_plays_it(api: TestClient, room:
     # And the prediction is what was measured.
     facts = api.get(f"{BASE}/curves", params={"stage": "proof", "low_hz": 300}).json()["facts"]
     assert facts["prediction"]["rms"] < 0.2
+
+
+def test_for_one_chair_a_pair_is_level_and_in_phase_as_the_stand_in_plays_it(api: TestClient, room: Workspace) -> None:
+    wish = {"low_hz": 300, "taps": 2047, "magnitude": True, "boost_db": 12, "pre_ms": 4}
+    less = api.post(f"{BASE}/fir", json={"channel": "", "wish": wish}).json()
+    found = api.post(f"{BASE}/fir", json={"channel": "", "wish": {**wish, "here": True}}).json()
+    assert any("one chair" in one for one in found["says"])
+    assert any("Levels between ways move" in one and "Tweeter L" in one for one in found["says"])
+    assert found["after"]["level_db"] < 0.4 < 1 < less["after"]["level_db"]
+    assert all(one["pre_db"] <= -39.5 for one in found["ways"])
+    tune = api.post(f"{BASE}/edits", json={"edits": found["edits"]}).json()["tune"]
+    assert tune["channels"]["tweeter-l"]["gain_db"] != 0
+    heard, wanted, about = np.zeros(room.grid.size, dtype=complex), np.zeros(room.grid.size), 0.0
+    for name in ("midbass-l", "tweeter-l"):
+        bare_one = next(one for one in takes(room, ROOM.slug) if one.channels == (name,) and one.purpose == "driver")
+        proof = take(room, ROOM.slug, recorded(api, name))
+        alone = np.nan_to_num(bare(room, bare_one), nan=1.0)
+        heard += np.nan_to_num(reading(room, proof).response / alone) * seen(room, bare_one, 6)
+        about = reading(room, proof).arrival_s
+        set_to, driver = head(room, ROOM.slug).tune, room.layout(ROOM.slug).driver(name)
+        wanted += 10 ** (acoustic_target(room, ROOM.slug, set_to, driver)[0] / 20)
+    inside = (room.grid >= 300) & (room.grid <= 16_000)
+    level = power_decibels(smooth_power(heard, room.grid, 6)) - decibels(wanted)
+    away = np.abs(level - level[inside].mean())[inside]
+    assert away.max() < 1.0
+    shown = way(heard[None], room.grid, (300, 16_000), "linear", about)
+    degrees = np.abs(np.degrees(np.angle(shown.strays)))[inside]
+    assert np.percentile(degrees, 95) <= 10
 
 
 def test_one_channel_is_corrected_and_the_others_wait(api: TestClient, room: Workspace) -> None:

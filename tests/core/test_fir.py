@@ -1,5 +1,7 @@
 """FIR taps: linear-phase crossovers, the search under limits, and what becomes of ways that are heard together."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import scipy.optimize
@@ -122,6 +124,35 @@ def test_a_linkwitz_riley_crossover_is_made_transparent() -> None:
     assert all(one.pre_db <= -49.5 for one in found.made.values())
     assert found.inverted == ()
     assert found.left_out == {}
+
+
+def test_for_one_chair_ways_are_levelled_among_each_other() -> None:
+    low, high = _two_ways()
+    parts = _parts(low, high)
+    parts[0] = replace(parts[0], heard=parts[0].heard * 10 ** (-4 / 20))
+    wish = Wish(taps=2047, magnitude=True, here=True)
+    found = together(parts, GRID, wish, RATE)
+    assert found.gains["low"] - found.gains["high"] == pytest.approx(4, abs=0.05)
+    assert found.after is not None
+    assert found.after.level_db < 0.2
+    apart = together(parts, GRID, wish.model_copy(update={"here": False}), RATE)
+    assert apart.gains == {}
+    assert apart.after is not None
+    assert apart.after.level_db > 1
+
+
+def test_what_is_levelled_at_one_place_harms_another() -> None:
+    direct = PREDICTOR.channel(Channel(high_pass=lr(50)))
+    comb = 1 + 0.6 * np.exp(-2j * np.pi * GRID * 0.0006)
+    places = np.array([direct * comb, direct * (2 - comb)])  # where one is taken away the other is lifted
+    flat = decibels(np.abs(direct))
+    part = Part("one", "both", places[:1], (0.0,), flat, (50, 20_000), aside=places[1:], aside_s=(0.0,))
+    found = alone(part, GRID, Wish(low_hz=400, magnitude=True, phase="keep", boost_db=9), RATE)
+    here, aside = found.spots
+    assert here.after_db < here.before_db / 2
+    assert not here.harmed
+    assert aside.after_db > aside.before_db + 1
+    assert aside.harmed
 
 
 def test_a_way_out_of_phase_is_said_and_one_beyond_the_span_left() -> None:

@@ -85,8 +85,12 @@ def test_a_crossover_becomes_of_linear_phase_and_taps_are_found(page: Page) -> N
     assert not page.found("a[href$='tweeter-l.wav']")
     # Limits by band are drawn over the correction, and dragged there; the tolerance about the target.
     page.choose("Below the plot", "Below: correction")
-    page.button("Level too").click()
     page.button("more").click()
+    assert not page.button("For one chair").is_enabled()
+    page.button("Level too").click()
+    page.button("For one chair").click()
+    assert page.button("For one chair").get_attribute("aria-pressed") == "true"
+    page.button("For one chair").click()
     page.button("Limit a band").click()
 
     def at(name: str) -> float:

@@ -316,6 +316,7 @@ const fitting: Slice<Fitting> = () => ({
     tolerance_db: 0,
     bounds: [],
     beyond_db: 1,
+    here: false,
     group_delay_ms: 5,
     pre_ms: 3,
     pre_db: -40,

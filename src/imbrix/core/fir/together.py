@@ -1,23 +1,24 @@
 """Taps for several ways that are heard together: each made so that all come at one time, and what comes of the sum."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.fir.design import Fault, Made, fault, made, response
-from imbrix.core.fir.wanted import Way, aim_of, way
+from imbrix.core.fir.wanted import SMOOTHING, Way, aim_of, way
 from imbrix.core.fir.wish import Wish
 from imbrix.core.patience import goes_on
-from imbrix.core.signal.signal import ComplexArray, FloatArray
+from imbrix.core.signal.signal import ComplexArray, FloatArray, power_decibels
+from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.system.layout import Side
 
 OVERLAP = 0.02
 """Share of its energy that a way has to have in common with another for their seam to tell how both point."""
 BEYOND = 2**0.5
-HARM_DEG = 3.0
-"""A place is harmed where its phase strays by so much more than before."""
+HARM_DEG, HARM_DB = 3.0, 0.5
+"""A place is harmed where its phase or its level strays by so much more than before."""
 
 
 @dataclass(frozen=True)
@@ -48,21 +49,26 @@ class Part:
 
 @dataclass(frozen=True)
 class Spot:
-    """By how many degrees rms the phase strays at a place, before and after, and whether that is worse."""
+    """By how many degrees and decibels rms phase and level stray at a place, before and after; whether that is worse.
+
+    The level is looked at where taps do something to it, and 0 elsewhere.
+    """
 
     place: int
     before_deg: float
     after_deg: float
+    before_db: float = 0.0
+    after_db: float = 0.0
 
     @property
     def harmed(self) -> bool:
-        return self.after_deg > self.before_deg + HARM_DEG
+        return self.after_deg > self.before_deg + HARM_DEG or self.after_db > self.before_db + HARM_DB
 
 
 @dataclass(frozen=True)
 class Together:
     """What was made by way, the latency in samples, the ways to be inverted first, those left out and why, the sum's
-    faults before and after, and what becomes of the other places."""
+    faults before and after, what becomes of the other places, and by how much each way's gain changes, in dB."""
 
     made: Mapping[str, Made]
     late: int
@@ -71,6 +77,7 @@ class Together:
     before: Fault | None
     after: Fault | None
     spots: tuple[Spot, ...]
+    gains: Mapping[str, float] = field(default_factory=dict)
 
 
 def alone(part: Part, frequencies: FloatArray, wish: Wish, rate: int) -> Together:
@@ -88,7 +95,7 @@ def alone(part: Part, frequencies: FloatArray, wish: Wish, rate: int) -> Togethe
     mine = mine.model_copy(update={"low_hz": found.low_hz})
     if part.aside is not None:
         still = np.concatenate((still, part.aside * np.exp(2j * np.pi * frequencies * np.array(part.aside_s)[:, None])))
-    spots = _spots(still, still * gives, frequencies, mine)
+    spots = _spots(still, still * gives, frequencies, mine, 10 ** (part.target_db / 20))
     return Together({part.name: found}, found.delay, (), {}, None, None, spots)
 
 
@@ -132,11 +139,12 @@ def together(parts: list[Part], frequencies: FloatArray, wish: Wish, rate: int) 
             inverted.append(name)
     if not found:
         raise InvalidError("; ".join(f"{name}: {why}" for name, why in left.items()))
+    gains = _levels({name: ways[name] for name in found}, frequencies) if wish.magnitude and wish.here else {}
     at = np.exp(2j * np.pi * frequencies * np.array(lead.about_s)[:, None])
     before = np.sum([part.heard for part in parts], axis=0) * at
     after = np.zeros_like(before)
     for part in parts:
-        sign = -1.0 if part.name in inverted else 1.0
+        sign = (-1.0 if part.name in inverted else 1.0) * 10 ** (gains.get(part.name, 0.0) / 20)
         through = response(found[part.name].taps, frequencies, rate, late) if part.name in found else 1.0
         after += sign * part.heard * through * at
     span = min(one.low_hz for one in found.values()), max(one.high_hz for one in found.values())
@@ -148,8 +156,23 @@ def together(parts: list[Part], frequencies: FloatArray, wish: Wish, rate: int) 
         left,
         fault(before[0], frequencies, whole, was=most, aim=aim),
         fault(after[0], frequencies, whole, was=most, aim=aim),
-        _spots(before, after, frequencies, whole),
+        _spots(before, after, frequencies, whole, most),
+        gains,
     )
+
+
+def _levels(ways: Mapping[str, tuple[Part, Way, Wish]], frequencies: FloatArray) -> dict[str, float]:
+    """By how much each way's gain has to change for all to stand alike over their targets, as the first place hears
+    them; the whole stays as loud, every octave counting alike."""
+    needs, octaves = {}, {}
+    for name, (part, one, mine) in ways.items():
+        own = (frequencies >= max(mine.low_hz, part.span_hz[0])) & (frequencies <= min(mine.high_hz, part.span_hz[1]))
+        heard = power_decibels(smooth_power(part.heard[0], frequencies, SMOOTHING))
+        use = own & one.steady if (own & one.steady).any() else own
+        needs[name] = float(np.median((part.target_db - heard)[use]))
+        octaves[name] = float(use.sum())
+    mean = float(np.average(list(needs.values()), weights=list(octaves.values())))
+    return {name: needed - mean for name, needed in needs.items()}
 
 
 def _signs(parts: list[Part], frequencies: FloatArray, wish: Wish) -> dict[str, int]:
@@ -180,9 +203,13 @@ def _span(part: Part, wish: Wish) -> tuple[float, float] | None:
     return (low, high) if low * 2**0.5 <= high else None
 
 
-def _spots(before: ComplexArray, after: ComplexArray, frequencies: FloatArray, wish: Wish) -> tuple[Spot, ...]:
-    """How far each place (p, n) is from what is wanted, before and after."""
-    return tuple(
-        Spot(n, fault(one, frequencies, wish).phase_deg, fault(other, frequencies, wish).phase_deg)
-        for n, (one, other) in enumerate(zip(before, after, strict=True))
-    )
+def _spots(
+    before: ComplexArray, after: ComplexArray, frequencies: FloatArray, wish: Wish, wanted: FloatArray
+) -> tuple[Spot, ...]:
+    """How far each place (p, n) is from what is wanted, before and after: in level from `wanted` (n,), if that is to be
+    corrected at all."""
+    found = []
+    for n, heard in enumerate(zip(before, after, strict=True)):
+        was, now = (fault(one, frequencies, wish, was=wanted if wish.magnitude else None) for one in heard)
+        found.append(Spot(n, was.phase_deg, now.phase_deg, was.level_db, now.level_db))
+    return tuple(found)

@@ -48,6 +48,9 @@ class Wish(Value):
     the main pulse stays `pre_db` under it. `latency_ms` is how late the main pulse may come; the middle of the taps
     where it is 0. What is corrected is seen through `cycles` periods of each frequency after the arrival, or through
     a gate of `gate_ms`; all of the sound where both are 0.
+
+    `here` is for one chair and no other: levelled through that window are the dips, too, that reflections make at the
+    first place, and the ways among each other.
     """
 
     phase: Phase = "linear"
@@ -66,6 +69,7 @@ class Wish(Value):
     latency_ms: Annotated[float, Field(ge=0, le=500)] = 0.0
     cycles: Annotated[float, Field(ge=0, le=200)] = 6.0
     gate_ms: Annotated[float, Field(ge=0, le=2000)] = 0.0
+    here: bool = False
 
     @model_validator(mode="after")
     def _can_be(self) -> "Wish":

@@ -107,7 +107,7 @@ def _part(
     late = plain.channels[name].late_s(now.rate)
     about = tuple(comes_bare(space, one) + late for one in takes)
     target, low, high = acoustic_target(space, slug, plain, driver)
-    dips = place_dips(space, slug, takes[0], 12) if wish.magnitude else 0.0
+    dips = place_dips(space, slug, takes[0], 12) if wish.magnitude and not wish.here else 0.0
     angles = _angles(now, name)
     aside = np.array([seen(space, one, wish.cycles, wish.gate_ms) * filtered for one in angles])
     aside_s = tuple(comes_bare(space, one) + late for one in angles)
@@ -127,14 +127,24 @@ def _angles(now: Scene, name: str) -> list[Take]:
 
 def _edits(found: Together, plain: Tune, model: Limits, wish: Wish) -> tuple[Edit, ...]:
     edits: list[Edit] = []
+    moved = _gains(found, plain, model)
     for name, one in found.made.items():
         channel: Channel = plain.channels[name]
-        if name in found.inverted:
-            edits.append(SetChannel(channel=name, inverted=not channel.inverted))
+        if name in found.inverted or name in moved:
+            turned = not channel.inverted if name in found.inverted else None
+            edits.append(SetChannel(channel=name, inverted=turned, gain_db=moved.get(name)))
         does = DOES[wish.phase] if wish.phase == "keep" or not wish.magnitude else f"{DOES[wish.phase]} and magnitude"
         says = f"{does}, {one.low_hz:.0f} to {one.high_hz:.0f} Hz"
         edits.append(SetTaps(channel=name, taps=Taps.of(one.taps, model.rate, found.late, says)))
     return tuple(edits)
+
+
+def _gains(found: Together, plain: Tune, model: Limits) -> dict[str, float]:
+    """The gains of ways that are levelled among each other, as the processor can set them; the whole comes down where
+    one would go beyond that."""
+    gains = {name: plain.channels[name].gain_db + by for name, by in found.gains.items()}
+    over = max(0.0, max(gains.values(), default=0.0) - model.gain_db.most)
+    return {name: round(max(gain - over, model.gain_db.least), 1) for name, gain in gains.items()}
 
 
 def _says(found: Together, layout: Layout, places: tuple[str, ...], wish: Wish) -> tuple[str, ...]:
@@ -160,6 +170,11 @@ def _says(found: Together, layout: Layout, places: tuple[str, ...], wish: Wish) 
             f"The sum strays by {found.after.level_db:.1f} dB in place of {found.before.level_db:.1f}: a way that is "
             "left as it is no longer fits its neighbour; take the span so far that both are in it"
         )
+    if wish.here and wish.magnitude:
+        said.append("For one chair: what reflections take away there is lifted, and comes as a peak beside it.")
+        if found.gains:
+            moves = ", ".join(f"{name[one]} {by:+.1f} dB" for one, by in found.gains.items())
+            said.append(f"Levels between ways move, as the window hears them: {moves}")
     harmed = [places[spot.place] or "the first place" for spot in found.spots if spot.place and spot.harmed]
     if harmed:
         said.append(f"It helps where it was made and harms {', '.join(harmed)}: narrow the span, or record more places")

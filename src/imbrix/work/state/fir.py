@@ -35,11 +35,13 @@ class WayTapsState(BaseModel):
 
 
 class SpotState(BaseModel):
-    """By how many degrees rms the phase strays at a place, before and after, and whether that is worse."""
+    """By how many degrees and decibels rms phase and level stray at a place, before and after; whether it is harmed."""
 
     place: str
     before_deg: float
     after_deg: float
+    before_db: float
+    after_db: float
     harmed: bool
 
 
@@ -73,6 +75,8 @@ def fir_state(space: Workspace, slug: str, channel: str, wish: Wish) -> FirState
                 place=found.places[one.place] or "the first place",
                 before_deg=one.before_deg,
                 after_deg=one.after_deg,
+                before_db=one.before_db,
+                after_db=one.after_db,
                 harmed=one.harmed,
             )
             for one in found.found.spots

@@ -59,7 +59,11 @@ export function FoundTaps({ fir, onShow, onUse }: { fir: Fir; onShow: (shown: bo
         <Box sx={{ fontSize: 12, color: own.quiet }}>
           {fir.places
             .slice(1)
-            .map((one) => `${one.place}: ${plain(one.before_deg, 0)}° → ${plain(one.after_deg, 0)}°`)
+            .map(
+              (one) =>
+                `${one.place}: ${plain(one.before_deg, 0)}° → ${plain(one.after_deg, 0)}°` +
+                (one.after_db ? `, ${plain(one.before_db)} → ${plain(one.after_db)} dB` : ''),
+            )
             .join(' · ')}
         </Box>
       )}

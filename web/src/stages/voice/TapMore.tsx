@@ -3,6 +3,7 @@ import AddIcon from '@mui/icons-material/AddOutlined';
 import CloseIcon from '@mui/icons-material/CloseOutlined';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
+import ToggleButton from '@mui/material/ToggleButton';
 import type { Bound, Wish } from '../../api/types';
 import { NumberField } from '../../ui/Field';
 import { Row } from '../../ui/Panel';
@@ -62,6 +63,20 @@ export function TapMore({ wish, put, fresh }: Props) {
           ))}
         </Row>
       ))}
+      <ToggleButton
+        value="here"
+        size="small"
+        selected={wish.magnitude && wish.here}
+        disabled={!wish.magnitude}
+        title={
+          'Lift what reflections take away at this spot too, and level the ways among each other as the window hears ' +
+          'them: right for one chair, wrong beside it' +
+          (wish.magnitude ? '' : '. Take “Level too” first')
+        }
+        sx={{ py: 0.25, px: 1, fontSize: 12, textTransform: 'none' }}
+        onChange={() => put({ here: !wish.here })}>
+        For one chair
+      </ToggleButton>
       {bounds.map((one, n) => (
         <Row key={n}>
           <NumberField
