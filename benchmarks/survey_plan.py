@@ -5,7 +5,8 @@
 A project is begun in each place; what comes next is asked for, the first of its choices is done, until nothing is left.
 A choice that is done by hand, or one that the server refuses, is left out. Printed: how many presses it took, what the
 proof measured about the target from 40 Hz to 16 kHz at 1/6 octave, what the place itself knows of the whole over a head
-that moves, and by how much left and right differ from 200 Hz to 8 kHz.
+that moves, by how much left and right differ from 200 Hz to 8 kHz, how far apart both sides arrive, how many pairs move
+against each other, and what left and right lose below 500 Hz.
 """
 
 import os
@@ -25,8 +26,10 @@ from fastapi.testclient import TestClient
 sys.path.insert(0, str(Path(__file__).parents[1] / "docs"))
 
 from follow import follow
+from survey_align import arrivals
 
 from imbrix.api.app import create_app
+from imbrix.core.align.pairs import both_below
 from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.signal import ComplexArray, FloatArray, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
@@ -47,13 +50,17 @@ MODEL = LARGE.model_copy(update={"name": "Eight by sixteen", "outputs": 16})
 
 @dataclass
 class Walked:
-    """What came of one walk, in dB but for the presses; `left_out` are the steps that could not be done."""
+    """What came of one walk, in dB but for presses, pairs and `apart_us`; `left_out` are the steps that could not be
+    done."""
 
     place: str
     presses: int = 0
     moved: float = 0.0
     worst: float = 0.0
     sides: float = 0.0
+    apart_us: float = 0.0
+    unlike: int = 0
+    below: float = 0.0
     stored: bool = False
     left_out: list[str] = field(default_factory=list)
     seconds: float = 0.0
@@ -103,12 +110,16 @@ def measure(space: Workspace, found: Walked) -> None:
     away = (heard([rows.sum(axis=0) for rows in stops], space.grid) - placed(space, SLUG, tune))[inside]
     found.moved = float(away.max() - away.min()) / 2
     found.worst = float(np.abs(away).max())
-    sides = []
+    sums = []
     for side in ("left", "right"):
         mine = [n for n, one in enumerate(layout.drivers) if (one.group, one.side) == (layout.main, side)]
-        sides.append(heard([rows[mine].sum(axis=0) for rows in stops], space.grid))
+        sums.append([rows[mine].sum(axis=0) for rows in stops])
+    left, right = (heard(one, space.grid) for one in sums)
     middle = (space.grid >= 200) & (space.grid <= 8_000)
-    found.sides = float(np.sqrt(np.mean((sides[0] - sides[1])[middle] ** 2)))
+    found.sides = float(np.sqrt(np.mean((left - right)[middle] ** 2)))
+    pair = both_below(*(np.array(one) for one in sums), space.grid, 500.0)
+    found.below = float(pair.curves(np.zeros(1), invert=False).mean()) if pair else 0.0
+    found.apart_us, found.unlike = arrivals(space, place.cabin, tune)
 
 
 def heard(responses: list[ComplexArray], grid: FloatArray) -> FloatArray:
@@ -122,13 +133,15 @@ def main(count: int, first: int, key: str) -> None:
     with ProcessPoolExecutor(2) as pool:
         found = list(pool.map(walk, range(first, first + count), [key] * count))
     print(f"{key}: {count} places from {first} on, {time.monotonic() - began:.0f} s")
-    print(f"{'place':>11}{'presses':>9}{'moved':>8}{'worst':>8}{'L-R':>7}{'s':>6}  left out")
+    print(f"{'place':>11}{'presses':>9}{'moved':>8}{'worst':>8}{'L-R':>7}{'us':>6}{'below':>7}{'s':>6}  left out")
     for one in found:
         print(
-            f"{one.place:>11}{one.presses:>9}{one.moved:>7.1f} {one.worst:>7.1f} {one.sides:>6.2f}{one.seconds:>6.0f}"
+            f"{one.place:>11}{one.presses:>9}{one.moved:>7.1f} {one.worst:>7.1f} {one.sides:>6.2f}"
+            f"{one.apart_us:>6.0f}{one.below:>7.2f}{one.seconds:>6.0f}"
             f"  {', '.join(one.left_out)}{'' if one.stored else '  not stored'}"
         )
-    for name in ("presses", "moved", "worst", "sides"):
+    print(f"pairs that move against each other: {sum(one.unlike for one in found)}")
+    for name in ("presses", "moved", "worst", "sides", "apart_us", "below"):
         values = np.array([getattr(one, name) for one in found])
         middle, high = np.median(values), np.quantile(values, 0.95)
         print(f"{name:<8} median {middle:6.2f}  95 % {high:6.2f}  most {values.max():6.2f}")
