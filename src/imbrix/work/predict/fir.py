@@ -26,6 +26,7 @@ from imbrix.work.tune.revisions import head
 
 AXIS = "off the axis"
 LOSES_DB = 0.5
+TOLD_DB = 0.1
 DOES = {"linear": "linear phase", "excess": "excess phase", "keep": "magnitude"}
 
 
@@ -172,9 +173,9 @@ def _says(found: Together, layout: Layout, places: tuple[str, ...], wish: Wish) 
         )
     if wish.here and wish.magnitude:
         said.append("For one chair: what reflections take away there is lifted, and comes as a peak beside it.")
-        if found.gains:
-            moves = ", ".join(f"{name[one]} {by:+.1f} dB" for one, by in found.gains.items())
-            said.append(f"Levels between ways move, as the window hears them: {moves}")
+        moves = [f"{name[one]} {by:+.1f} dB" for one, by in found.gains.items() if abs(by) >= TOLD_DB]
+        if moves:
+            said.append(f"Levels between ways move, as the window hears them: {', '.join(moves)}")
     harmed = [places[spot.place] or "the first place" for spot in found.spots if spot.place and spot.harmed]
     if harmed:
         said.append(f"It helps where it was made and harms {', '.join(harmed)}: narrow the span, or record more places")
