@@ -1,7 +1,8 @@
 """One side turned: an all-pass on all of it where left and right take each other away over the whole head.
 
 A dip of both together that is in neither side is timing, which no boost fills. A second-order all-pass on every channel
-of one side turns that side about one frequency and leaves the seams within it as they are.
+of one side turns that side about one frequency and leaves the seams within it as they are. A broad one turns more than
+the dip: what left and right would lose to each other in the bass and lower mids counts against it.
 """
 
 from collections.abc import Mapping
@@ -32,18 +33,24 @@ WORST_SHARE = 0.15
 """What the deepest dip counts beside their rms."""
 WORTH_DB = 0.3
 """What it has to be better by."""
+TOGETHER_HZ, ALIKE_DB = (80.0, 500.0), 10.0
+"""Where the ear wants left and right in phase, as far as both play alike."""
+TOGETHER_SHARE = 0.3
+"""What a decibel that they lose to each other there counts beside dips of the whole."""
 SMOOTHING = 6.0
 
 
 @dataclass(frozen=True)
 class Turn:
-    """The all-pass and the side that it is for; the deepest dip before, where it is, and the deepest after, in dB."""
+    """The all-pass and the side that it is for; the deepest dip before, where it is, and the deepest after, in dB; what
+    left and right lose to each other below 500 Hz, before and after."""
 
     side: Side
     band: Band
     dip_hz: float
     before_db: float
     after_db: float
+    lost_db: tuple[float, float] = (0.0, 0.0)
 
 
 def turn(
@@ -66,10 +73,24 @@ def turn(
         away = power_decibels(heard) - wanted_db
         return np.asarray((away - np.median(away[:, inside], axis=1, keepdims=True))[:, judged])
 
+    levels = power_decibels(np.array([apart[list(sums).index(side)] for side in SIDES]))
+    together = span_mask(grid, *TOGETHER_HZ) & (np.abs(levels[0] - levels[1]) <= ALIKE_DB)
+    most = smooth_power(np.abs(sums["left"]) + np.abs(sums["right"]), grid, SMOOTHING)
+
+    def lost(pairs: ComplexArray) -> FloatArray:
+        """What left and right lose to each other where they shall be in phase (k,), of their sums (k, p, n)."""
+        if not together.any():
+            return np.zeros(len(pairs))
+        has = smooth_power(pairs, grid, SMOOTHING)
+        return np.asarray(power_decibels(most / np.maximum(has, 1e-12 * most))[..., together].mean(axis=(1, 2)))
+
     total = np.sum(list(sums.values()), axis=0)
+    pair = sums["left"] + sums["right"]
     before = strays(total[None])
     deepest = int(before[0].argmin())
-    stands, least = _cost(before)[0], float(before[0, deepest])
+    loses = float(lost(pair[None])[0])
+    stands = float(_cost(before)[0]) + TOGETHER_SHARE * loses
+    least = float(before[0, deepest])
     if least > -DEEP_DB:
         return None
     best: Turn | None = None
@@ -78,20 +99,23 @@ def turn(
         if side not in free:
             continue
 
-        def costs(bands: list[Band], side: Side = side) -> tuple[FloatArray, FloatArray]:
-            """What each band costs (k,), and the deepest dip that it leaves (k,)."""
+        def costs(bands: list[Band], side: Side = side) -> tuple[FloatArray, FloatArray, FloatArray]:
+            """What each band costs (k,), the deepest dip that it leaves (k,), and what the sides lose then (k,)."""
             turns = predictor.sections(np.array([[band_section(band, predictor.rate)] for band in bands]))
-            after = strays(total + sums[side] * (turns[:, None] - 1.0))
-            return _cost(after), after.min(axis=1)
+            moved = sums[side] * (turns[:, None] - 1.0)
+            after = strays(total + moved)
+            lose = lost(pair + moved)
+            return _cost(after) + TOGETHER_SHARE * lose, after.min(axis=1), lose
 
         tried = [_all_pass(at, q) for at in TRIED_HZ for q in TRIED_Q]
         found = [tried[n] for n in np.argsort(costs(tried)[0], kind="stable")[:BEST]]
         near = [_all_pass(one.frequency_hz * f, one.q * q) for one in found for f in NEAR_HZ for q in NEAR_Q]
-        cost, dips = costs(near)
+        cost, dips, lose = costs(near)
         n = int(cost.argmin())
         if cost[n] < reached:
             reached = float(cost[n])
-            best = Turn(side, near[n], float(grid[judged][deepest]), least, float(dips[n]))
+            lost_db = (loses, float(lose[n]))
+            best = Turn(side, near[n], float(grid[judged][deepest]), least, float(dips[n]), lost_db)
     return best
 
 
