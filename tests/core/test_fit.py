@@ -7,7 +7,7 @@ import pytest
 from scipy.optimize import approx_fprime
 from scipy.signal import sosfreqz
 
-from imbrix.core.predict.dips import bridge_cancellations
+from imbrix.core.predict.dips import bridge_cancellations, part_filled
 from imbrix.core.predict.fit import Fit, fit
 from imbrix.core.predict.problem import FitLimits, FitProblem, Weight
 from imbrix.core.signal.grid import log_grid
@@ -147,6 +147,19 @@ def test_a_cancellation_is_not_boosted() -> None:
     assert all(band.gain_db < 1.5 for band in found.bands)
     unbridged = fit(wanted + hole, GRID, FitLimits(count=2, boost_db=12, most_q=20), RATE)
     assert max(band.gain_db for band in unbridged.bands) > 8
+
+
+def test_a_dip_of_the_whole_place_is_filled_as_far_as_boost_may_go() -> None:
+    wanted = drawn([(500, -5, 1.5)])
+    for deep in (14.0, 6.0):
+        hole = deep * np.exp(-((np.log2(GRID / 1500) / 0.05) ** 2))
+        filled = part_filled(wanted + hole, GRID, 3)
+        at = np.argmax(hole)
+        assert filled[at] - wanted[at] == pytest.approx(3, abs=1)
+        assert filled[at] == pytest.approx(bridge_cancellations(wanted + hole, GRID)[at] + 3)
+        assert (filled <= wanted + hole).all()
+    shallow = 2 * np.exp(-((np.log2(GRID / 1500) / 0.05) ** 2))
+    assert part_filled(wanted + shallow, GRID, 3) == pytest.approx(wanted + shallow)
 
 
 def test_what_is_not_known_is_left_out() -> None:

@@ -35,6 +35,15 @@ def bridge_cancellations(wanted_db: FloatArray, frequencies: FloatArray, deep_db
     return np.where(known, result, np.nan)
 
 
+def part_filled(wanted_db: FloatArray, frequencies: FloatArray, most_db: float) -> FloatArray:
+    """The wanted correction (n,) where no narrow dip is filled by more than `most_db` over a straight line across it.
+
+    For dips that are there all over a place: a boost within its limit lifts them, what is deeper is left.
+    """
+    bridged = bridge_cancellations(wanted_db, frequencies)
+    return np.asarray(np.minimum(wanted_db, bridged + most_db))
+
+
 def without_dips(
     wanted_db: FloatArray, dips_db: FloatArray, frequencies: FloatArray, deep_db: float = 1.0
 ) -> FloatArray:

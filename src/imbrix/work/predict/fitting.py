@@ -6,7 +6,7 @@ from functools import partial
 import numpy as np
 
 from imbrix.core.errors import ConflictError, ImbrixError
-from imbrix.core.predict.dips import bridge_cancellations
+from imbrix.core.predict.dips import part_filled
 from imbrix.core.predict.fit import FEW, Fit, fit
 from imbrix.core.predict.headroom import lifted_db
 from imbrix.core.predict.problem import FitLimits
@@ -21,7 +21,6 @@ from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.asked import (
     FIT_SMOOTHING,
-    HALF,
     ONE_PLACE,
     LeftAlone,
     asked_of,
@@ -211,14 +210,13 @@ def measured_common(space: Workspace, slug: str, limits: FitLimits) -> Measured:
     bare = np.where(np.isfinite(shown), heard - was + shift, np.nan)
     asked = placed(space, slug, tune) - bare
     limits = _of_all(can, limits, tune)
-    bridged = bridge_cancellations(asked, space.grid)
-    wanted = bridged + HALF * (asked - bridged)
+    wanted = part_filled(asked, space.grid, limits.boost_db)
     lifted = lifted_db(tune, tune.channels, predictor)
     found = fit(wanted, space.grid, limits, can.rate, thorough=True, lifted_db=lifted)
     after = bare + decibels(predictor.channel(Channel(bands=found.bands))) + found.gain_db
     inside = (space.grid >= limits.low_hz) & (space.grid <= limits.high_hz)
-    half = np.where(inside, np.nan_to_num(asked - bridged) * HALF, 0.0)
-    left = stretches(space.grid, half, "a dip of the place, half filled")
+    lacks = np.where(inside, np.nan_to_num(asked - wanted), 0.0)
+    left = stretches(space.grid, lacks, "a dip of the place, filled as far as may be")
     return Measured(one, found, limits, tuple(left), after)
 
 
