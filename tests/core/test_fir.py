@@ -189,6 +189,20 @@ def test_magnitude_alone_is_minimum_phase_and_comes_at_once() -> None:
     assert np.percentile(zeros, 90) < 1.02
 
 
+def test_what_is_corrected_is_smoothed_as_chosen() -> None:
+    # A ripple of a sixth of an octave is followed where it is seen, and left where it is smoothed away.
+    ripple = 3 * np.sin(2 * np.pi * 6 * np.log2(GRID / 1000))
+    part = Part("one", "both", (10 ** (ripple / 20)).astype(complex)[None], (0.0,), np.zeros(GRID.size), (30, 20_000))
+    lifts = {}
+    for smoothing in (3, 24):
+        wish = Wish(phase="keep", magnitude=True, low_hz=1000, high_hz=8000, taps=1023, smoothing=smoothing)
+        taps = alone(part, GRID, wish, RATE).made["one"].taps
+        inside = (GRID > 1500) & (GRID < 6000)
+        lifts[smoothing] = float(np.std(decibels(np.abs(response(taps, GRID, RATE)))[inside]))
+    assert lifts[3] < 0.5
+    assert lifts[24] > 1.5
+
+
 def test_each_band_keeps_to_limits_of_its_own() -> None:
     # Waves of 6 dB about the target: what they become in each band is known by its limits alone.
     waves = 6 * np.sin(2 * np.pi * 0.75 * np.log2(GRID / 1000))

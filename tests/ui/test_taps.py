@@ -88,6 +88,7 @@ def test_a_crossover_becomes_of_linear_phase_and_taps_are_found(page: Page) -> N
     page.button("more").click()
     assert not page.button("For one chair").is_enabled()
     page.button("Level too").click()
+    page.choose("Smoothed", "1/24 oct")
     page.button("For one chair").click()
     assert page.button("For one chair").get_attribute("aria-pressed") == "true"
     page.button("For one chair").click()

@@ -316,6 +316,7 @@ const fitting: Slice<Fitting> = () => ({
     tolerance_db: 0,
     bounds: [],
     beyond_db: 1,
+    smoothing: 12,
     here: false,
     group_delay_ms: 5,
     pre_ms: 3,

@@ -89,7 +89,7 @@ def alone(part: Part, frequencies: FloatArray, wish: Wish, rate: int) -> Togethe
         )
     mine = wish.model_copy(update={"low_hz": span[0], "high_hz": span[1]})
     still = part.still(frequencies)
-    one = way(still, frequencies, span, wish.phase)
+    one = way(still, frequencies, span, wish.phase, smoothing=wish.smoothing)
     found = made(one, frequencies, mine, rate, part.target_db, dips_db=part.dips_db)
     gives = response(found.taps, frequencies, rate, found.delay)
     mine = mine.model_copy(update={"low_hz": found.low_hz})
@@ -110,7 +110,7 @@ def together(parts: list[Part], frequencies: FloatArray, wish: Wish, rate: int) 
     sizes = [10 ** (part.target_db / 20) if wish.magnitude else np.abs(part.heard[0]) for part in parts]
     most = np.sum(sizes, axis=0)
     # What all ways shall have alike, so that they add up: the phase that belongs to the whole.
-    aim = aim_of(most, frequencies, wish.phase)
+    aim = aim_of(most, frequencies, wish.phase, wish.smoothing)
     left: dict[str, str] = {}
     for part in parts:
         span = _span(part, wish)
@@ -118,7 +118,8 @@ def together(parts: list[Part], frequencies: FloatArray, wish: Wish, rate: int) 
             left[part.name] = f"it plays from {part.span_hz[0]:.0f} to {part.span_hz[1]:.0f} Hz, beyond the span"
             continue
         mine = wish.model_copy(update={"low_hz": span[0], "high_hz": span[1]})
-        one = way(part.still(frequencies), frequencies, span, wish.phase, points=signs[part.name], aim=aim)
+        still = part.still(frequencies)
+        one = way(still, frequencies, span, wish.phase, points=signs[part.name], aim=aim, smoothing=wish.smoothing)
         ways[part.name] = part, one, mine
     if not ways:
         raise InvalidError(f"no way plays between {wish.low_hz:.0f} and {wish.high_hz:.0f} Hz")

@@ -15,6 +15,7 @@ from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels, power_
 from imbrix.core.signal.smoothing import smooth, smooth_power
 
 SMOOTHING = 12
+"""How finely a way is judged, whatever it is corrected by."""
 STEADY = 0.6
 """Share of the energy that has to be common to all places for something to be corrected."""
 FADE_OCTAVES = 0.5
@@ -61,11 +62,13 @@ def way(
     about_s: float = 0.0,
     points: int = 0,
     aim: FloatArray | None = None,
+    smoothing: int = SMOOTHING,
 ) -> Way:
     """A way from its responses (p, n) at several places, in a span, each of which arrives within 5 ms of `about_s`.
 
     `points` is +1 or -1 where it is known which way its pulse points; what explains its phase better is taken where
-    that is 0. `aim` (n,) is the phase that it shall have in company; that of its own where it is None.
+    that is 0. `aim` (n,) is the phase that it shall have in company; that of its own where it is None. It is smoothed
+    over one `smoothing`-th of an octave.
     """
     inside = (frequencies >= span_hz[0]) & (frequencies <= span_hz[1])
     here = np.exp(2j * np.pi * frequencies * about_s)
@@ -73,16 +76,16 @@ def way(
     for one in np.nan_to_num(responses) * here:
         size = np.abs(one)
         heard = inside & (size > size[inside].max() * 10 ** (-WEAK_DB / 20))
-        bent = one * np.exp(-1j * (aim_of(one, frequencies, kind) if aim is None else aim))
+        bent = one * np.exp(-1j * (aim_of(one, frequencies, kind, smoothing) if aim is None else aim))
         late, sign = _comes(size[heard], bent[heard], frequencies[heard], points)
         points = points or sign  # as at the first place
         turned.append(one * np.exp(2j * np.pi * frequencies * late))
         levels.append(float(np.sqrt(np.mean(size[inside] ** 2))))
         arrivals.append(about_s + late)
     stack = np.array(turned) / np.array(levels)[:, None]
-    mean = smooth(stack.mean(axis=0), frequencies, SMOOTHING)
+    mean = smooth(stack.mean(axis=0), frequencies, smoothing)
     alone = aim is None
-    aim = aim_of(mean, frequencies, kind) if aim is None else aim
+    aim = aim_of(mean, frequencies, kind, smoothing) if aim is None else aim
     energy = np.mean([smooth_power(one, frequencies, 3) for one in stack], axis=0)
     common = smooth_power(stack.mean(axis=0), frequencies, 3) / np.maximum(energy, 1e-30)
     steady = common >= STEADY if len(stack) > 1 else np.ones(frequencies.size, bool)
@@ -99,11 +102,11 @@ def _comes(size: FloatArray, bent: ComplexArray, frequencies: FloatArray, points
     return max(found)[1:]
 
 
-def aim_of(response: ComplexArray, frequencies: FloatArray, kind: Phase) -> FloatArray:
+def aim_of(response: ComplexArray, frequencies: FloatArray, kind: Phase, smoothing: int = SMOOTHING) -> FloatArray:
     """The phase (n,) that a response is to have: none, or the minimum that its level implies."""
     if kind == "linear":
         return np.zeros(frequencies.size)
-    size = np.sqrt(smooth_power(response, frequencies, SMOOTHING))
+    size = np.sqrt(smooth_power(response, frequencies, smoothing))
     return _minimum(decibels(np.maximum(size, size.max() * 1e-4)))
 
 
@@ -116,7 +119,7 @@ def wanted(
     use = inside & one.steady
     lift = np.zeros(frequencies.size)
     if wish.magnitude and use.any():
-        lift = target_db - power_decibels(smooth_power(one.response, frequencies, SMOOTHING)) + dips_db
+        lift = target_db - power_decibels(smooth_power(one.response, frequencies, wish.smoothing)) + dips_db
         lift -= np.median(lift[use])
         boost, cut, tolerance = wish.limits_at(frequencies)
         lift = _bridged(lift, use)

@@ -18,6 +18,7 @@ Boost = Annotated[float, Field(ge=0, le=18)]
 Cut = Annotated[float, Field(ge=0, le=40)]
 Tolerance = Annotated[float, Field(ge=0, le=12)]
 MOST_BOUNDS = 8
+Smoothing = Literal[3, 6, 12, 24, 48]
 
 
 class Bound(Value):
@@ -47,7 +48,7 @@ class Wish(Value):
     span. `group_delay_ms` is the largest delay that is corrected, either way. What comes earlier than `pre_ms` before
     the main pulse stays `pre_db` under it. `latency_ms` is how late the main pulse may come; the middle of the taps
     where it is 0. What is corrected is seen through `cycles` periods of each frequency after the arrival, or through
-    a gate of `gate_ms`; all of the sound where both are 0.
+    a gate of `gate_ms`; all of the sound where both are 0; and smoothed over one `smoothing`-th of an octave.
 
     `here` is for one chair and no other: levelled through that window are the dips, too, that reflections make at the
     first place, and the ways among each other.
@@ -69,6 +70,7 @@ class Wish(Value):
     latency_ms: Annotated[float, Field(ge=0, le=500)] = 0.0
     cycles: Annotated[float, Field(ge=0, le=200)] = 6.0
     gate_ms: Annotated[float, Field(ge=0, le=2000)] = 0.0
+    smoothing: Smoothing = 12
     here: bool = False
 
     @model_validator(mode="after")

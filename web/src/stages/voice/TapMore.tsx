@@ -1,11 +1,12 @@
 /** Limits of taps by figures: those of the span, and bands with limits of their own, as on each side of a crossover. */
 import AddIcon from '@mui/icons-material/AddOutlined';
 import CloseIcon from '@mui/icons-material/CloseOutlined';
+import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import ToggleButton from '@mui/material/ToggleButton';
 import type { Bound, Wish } from '../../api/types';
-import { NumberField } from '../../ui/Field';
+import { Choice, NumberField } from '../../ui/Field';
 import { Row } from '../../ui/Panel';
 import { MOST, type Limit } from './tapLimits';
 
@@ -28,6 +29,8 @@ const ROWS: [Limit | 'beyond_db' | 'cycles', string, string, number][][] = [
     ['cycles', 'Window', 'cycles', 200],
   ],
 ];
+
+const SMOOTHED = [3, 6, 12, 24, 48].map((one) => ({ value: String(one), text: `1/${one} oct` }));
 
 interface Props {
   wish: Wish;
@@ -61,6 +64,16 @@ export function TapMore({ wish, put, fresh }: Props) {
               onCommit={(value) => put({ [key]: value })}
             />
           ))}
+          {row[0][0] === 'beyond_db' && (
+            <Box sx={{ flex: 1, minWidth: 0 }}>
+              <Choice
+                label="Smoothed"
+                value={String(wish.smoothing)}
+                options={SMOOTHED}
+                onChange={(value) => put({ smoothing: Number(value) as Wish['smoothing'] })}
+              />
+            </Box>
+          )}
         </Row>
       ))}
       <ToggleButton
