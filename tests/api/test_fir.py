@@ -136,6 +136,17 @@ def test_for_one_chair_a_pair_is_level_and_in_phase_as_the_stand_in_plays_it(api
     assert np.percentile(degrees, 95) <= 10
 
 
+def test_for_one_chair_no_gain_goes_beyond_what_the_processor_has(api: TestClient, room: Workspace) -> None:
+    most = processors.model(room, ROOM.slug).gain_db.most
+    ids = ("midbass-l", "midbass-r", "tweeter-l", "tweeter-r")
+    api.post(f"{BASE}/edits", json={"edits": [{"do": "channel", "channel": name, "gain_db": most} for name in ids]})
+    wish = {"low_hz": 600, "taps": 1023, "phase": "keep", "magnitude": True, "here": True}
+    found = api.post(f"{BASE}/fir", json={"channel": "", "wish": wish}).json()
+    gains = {one["channel"]: one["gain_db"] for one in found["edits"] if one["do"] == "channel"}
+    assert max(gains.values()) == pytest.approx(most, abs=0.05)
+    assert min(gains.values()) < most - 1
+
+
 def test_one_channel_is_corrected_and_the_others_wait(api: TestClient, room: Workspace) -> None:
     before = api.get(BASE).json()["tune"]["channels"]
     body = {"channel": "tweeter-l", "wish": {"taps": 511, "phase": "excess", "low_hz": 1500}}
