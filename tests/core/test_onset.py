@@ -27,6 +27,17 @@ def test_a_driver_in_the_open_arrives_by_its_distance_and_says_how_it_is_wired(b
     assert found.off_s < 20e-6
 
 
+@pytest.mark.parametrize("later", [3.1e-6, 5.7e-6, 8.3e-6, 21.9e-6])
+def test_what_comes_later_is_found_so_much_later_to_a_hundredth_of_a_period(later: float) -> None:
+    response = truth(with_reflections(MID))
+    turned = response * np.exp(-2j * np.pi * GRID * later)
+    ends = own_band(MID)
+    first, second = (onset(one, GRID, OVER, ends, 1 / SPEED) for one in (response, turned))
+    assert first is not None
+    assert second is not None
+    assert second.seconds - first.seconds == pytest.approx(later, abs=0.02 / ends[1])
+
+
 def test_two_reflections_louder_together_than_the_direct_sound_do_not_move_it() -> None:
     response = truth(with_reflections(MID, (-3.2, 0.80e-3), (-3.2, 0.83e-3)))
     found = onset(response, GRID, OVER, own_band(MID), 1 / SPEED + 0.8e-3)
