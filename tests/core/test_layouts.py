@@ -110,6 +110,14 @@ def test_both_subs_move_in_time_below_the_front_and_one_against_the_other() -> N
     assert apart.channels["sub"].delay_s == pytest.approx(0.004)
 
 
+def test_each_of_several_subs_has_a_seam_to_the_first() -> None:
+    sub = WHOLE.driver("sub-2")
+    third = sub.model_copy(update={"id": "sub-3", "name": "Sub third", "output": 15})
+    layout = WHOLE.model_copy(update={"drivers": (*WHOLE.drivers, third)})
+    between = {one.id: (one.lowers, one.uppers) for one in layout.seams() if one.group == Group.SUB}
+    assert between == {"subs-2": (("sub",), ("sub-2",)), "subs-3": (("sub",), ("sub-3",))}
+
+
 def test_too_many_drivers_are_told_what_could_give_way() -> None:
     """14 drivers on 12 outputs: each way out is a layout with as many drivers less as it says."""
     (said,) = remarks(WHOLE, 12)
