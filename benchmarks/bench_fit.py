@@ -14,7 +14,7 @@ import numpy as np
 from scipy.optimize import differential_evolution
 
 from imbrix.core.predict.fit import GAIN_WEIGHT, Fit, fit
-from imbrix.core.predict.problem import FitLimits, FitProblem, Weight
+from imbrix.core.predict.fit_problem import FitLimits, FitProblem, Weight
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.signal import FloatArray
 

@@ -25,8 +25,8 @@ from imbrix.core.align.figures import figures
 from imbrix.core.align.pairs import both_below
 from imbrix.core.align.propose import Allowed
 from imbrix.core.errors import ImbrixError
+from imbrix.core.predict.fit_problem import FitLimits
 from imbrix.core.predict.predict import Predictor
-from imbrix.core.predict.problem import FitLimits
 from imbrix.core.signal.response import speed_of_sound
 from imbrix.core.signal.signal import ComplexArray, FloatArray, power_decibels
 from imbrix.core.signal.smoothing import smooth_power

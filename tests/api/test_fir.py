@@ -34,6 +34,7 @@ from tests.helpers.job import ended
 
 ROOM = SHIPPED["room"]
 BASE = f"/api/projects/{ROOM.slug}"
+PAIR = ("midbass-l", "tweeter-l")
 CORNERS = [("midbass-l", 120), ("tweeter-l", 2800)]
 
 
@@ -74,6 +75,26 @@ def recorded(api: TestClient, *channels: str) -> int:
     return ended(api, "kept")["take_id"]
 
 
+def pair_as_played(api: TestClient, room: Workspace) -> tuple[np.ndarray, float]:
+    """What the processor does to a pair, from the stand-in's samples, and what is heard (n,) so through the window of
+    the taps; with its arrival in seconds."""
+    heard, about = np.zeros(room.grid.size, dtype=complex), 0.0
+    for name in PAIR:
+        bare_one = next(one for one in takes(room, ROOM.slug) if one.channels == (name,) and one.purpose == "driver")
+        proof = take(room, ROOM.slug, recorded(api, name))
+        alone = np.nan_to_num(bare(room, bare_one), nan=1.0)
+        heard += np.nan_to_num(reading(room, proof).response / alone) * seen(room, bare_one, 6)
+        about = reading(room, proof).arrival_s
+    return heard, about
+
+
+def degrees_off(heard: np.ndarray, about: float, room: Workspace) -> np.ndarray:
+    """By how many degrees what is heard strays from linear phase, 300 Hz to 16 kHz."""
+    shown = way(heard[None], room.grid, (300, 16_000), "linear", about)
+    inside = (room.grid >= 300) & (room.grid <= 16_000)
+    return np.abs(np.degrees(np.angle(shown.strays)))[inside]
+
+
 def test_a_pair_is_flat_in_phase_as_the_stand_in_plays_it(api: TestClient, room: Workspace) -> None:
     before = api.get(BASE).json()["tune"]["channels"]
     wish = {"low_hz": 300, "taps": 2047, "magnitude": True, "boost_db": 6, "pre_ms": 4}
@@ -88,18 +109,9 @@ def test_a_pair_is_flat_in_phase_as_the_stand_in_plays_it(api: TestClient, room:
     waits = {name: one["delay_s"] for name, one in state["tune"]["channels"].items()}
     later = waits["sub"] - waits["tweeter-l"] - (before["sub"]["delay_s"] - before["tweeter-l"]["delay_s"])
     assert later == pytest.approx(1023 / 48_000, abs=1e-6)  # the sub waits for the taps of the others
-    # What the processor does, from the stand-in's samples, and what is heard so through the window of the taps.
-    heard, about = np.zeros(room.grid.size, dtype=complex), 0.0
-    for name in ("midbass-l", "tweeter-l"):
-        bare_one = next(one for one in takes(room, ROOM.slug) if one.channels == (name,) and one.purpose == "driver")
-        proof = take(room, ROOM.slug, recorded(api, name))
-        alone = np.nan_to_num(bare(room, bare_one), nan=1.0)
-        heard += np.nan_to_num(reading(room, proof).response / alone) * seen(room, bare_one, 6)
-        about = reading(room, proof).arrival_s
+    heard, about = pair_as_played(api, room)
     assert api.get(BASE).json()["link"]["unsent"] == []
-    shown = way(heard[None], room.grid, (300, 16_000), "linear", about)
-    inside = (room.grid >= 300) & (room.grid <= 16_000)
-    degrees = np.abs(np.degrees(np.angle(shown.strays)))[inside]
+    degrees = degrees_off(heard, about, room)
     assert np.percentile(degrees, 95) <= 10
     assert float(np.sqrt(np.mean(degrees**2))) < 4
     recorded(api, "midbass-l", "tweeter-l")
@@ -118,21 +130,15 @@ def test_for_one_chair_a_pair_is_level_and_in_phase_as_the_stand_in_plays_it(api
     assert all(one["pre_db"] <= -39.5 for one in found["ways"])
     tune = api.post(f"{BASE}/edits", json={"edits": found["edits"]}).json()["tune"]
     assert tune["channels"]["tweeter-l"]["gain_db"] != 0
-    heard, wanted, about = np.zeros(room.grid.size, dtype=complex), np.zeros(room.grid.size), 0.0
-    for name in ("midbass-l", "tweeter-l"):
-        bare_one = next(one for one in takes(room, ROOM.slug) if one.channels == (name,) and one.purpose == "driver")
-        proof = take(room, ROOM.slug, recorded(api, name))
-        alone = np.nan_to_num(bare(room, bare_one), nan=1.0)
-        heard += np.nan_to_num(reading(room, proof).response / alone) * seen(room, bare_one, 6)
-        about = reading(room, proof).arrival_s
-        set_to, driver = head(room, ROOM.slug).tune, room.layout(ROOM.slug).driver(name)
-        wanted += 10 ** (acoustic_target(room, ROOM.slug, set_to, driver)[0] / 20)
+    heard, about = pair_as_played(api, room)
+    set_to, drivers = head(room, ROOM.slug).tune, [room.layout(ROOM.slug).driver(name) for name in PAIR]
+    aims = [acoustic_target(room, ROOM.slug, set_to, one)[0] for one in drivers]
+    wanted = np.sum(10 ** (np.array(aims) / 20), axis=0)
     inside = (room.grid >= 300) & (room.grid <= 16_000)
     level = power_decibels(smooth_power(heard, room.grid, 6)) - decibels(wanted)
     away = np.abs(level - level[inside].mean())[inside]
     assert away.max() < 1.0
-    shown = way(heard[None], room.grid, (300, 16_000), "linear", about)
-    degrees = np.abs(np.degrees(np.angle(shown.strays)))[inside]
+    degrees = degrees_off(heard, about, room)
     assert np.percentile(degrees, 95) <= 10
 
 

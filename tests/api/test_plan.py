@@ -18,7 +18,7 @@ from imbrix.core.plan.step import (
     Store,
     UseCorrection,
 )
-from imbrix.core.predict.problem import FitLimits
+from imbrix.core.predict.fit_problem import FitLimits
 from imbrix.core.signal.loudness import pink_loudness
 from imbrix.standins.practice import Practice
 from imbrix.work.ground.workspace import Workspace

@@ -8,8 +8,8 @@ from imbrix.core.evidence.combs import Reflection, comb_db, dips_db, reflections
 from imbrix.core.evidence.onset import onset
 from imbrix.core.predict.dips import bridge_cancellations, without_dips
 from imbrix.core.predict.fit import fit
+from imbrix.core.predict.fit_problem import FitLimits
 from imbrix.core.predict.predict import Predictor
-from imbrix.core.predict.problem import FitLimits
 from imbrix.core.signal.response import speed_of_sound
 from imbrix.core.signal.signal import decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power

@@ -135,6 +135,11 @@ def test_for_one_chair_ways_are_levelled_among_each_other() -> None:
     assert found.gains["low"] - found.gains["high"] == pytest.approx(4, abs=0.05)
     assert found.after is not None
     assert found.after.level_db < 0.2
+    # Of several places it is their mean that counts.
+    quiet = [replace(one, heard=np.concatenate((one.heard, one.heard / 2)), about_s=(0.003, 0.003)) for one in parts]
+    quiet[0] = replace(quiet[0], heard=parts[0].heard[[0, 0]])
+    both = together(quiet, GRID, wish, RATE)
+    assert both.gains["low"] - both.gains["high"] == pytest.approx(4 + 10 * np.log10((1 + 1 / 4) / 2), abs=0.05)
     apart = together(parts, GRID, wish.model_copy(update={"here": False}), RATE)
     assert apart.gains == {}
     assert apart.after is not None

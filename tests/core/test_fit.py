@@ -9,7 +9,7 @@ from scipy.signal import sosfreqz
 
 from imbrix.core.predict.dips import bridge_cancellations, part_filled
 from imbrix.core.predict.fit import Fit, fit
-from imbrix.core.predict.problem import FitLimits, FitProblem, Weight
+from imbrix.core.predict.fit_problem import FitLimits, FitProblem, Weight
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.tune.biquad import peaking
 

@@ -94,7 +94,7 @@ def test_what_channels_lift_is_the_most_of_their_bells_where_their_crossovers_le
     corner = Crossover(shape="linkwitz-riley", slope_db=24, corner_hz=400)
     tune = with_channel(high_pass=corner, bands=(heard, beyond, cut), gain_db=-7, muted=True)
     tune = tune.with_channel("mid-r", high_pass=None, bands=(heard.model_copy(update={"gain_db": 1.5}),))
-    lifted = lifted_db(tune, tune.channels, PREDICTOR)
+    lifted = lifted_db(tune, PREDICTOR)
     at = {hertz: float(np.interp(hertz, PREDICTOR.frequencies, lifted)) for hertz in (100, 1000, 5000)}
     assert at[1000] == pytest.approx(4, abs=0.05)
     assert at[100] < 0.1

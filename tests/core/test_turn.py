@@ -39,14 +39,15 @@ def test_no_side_is_turned_so_broadly_that_both_fall_apart_below(seed: int) -> N
     bumps = [np.exp(-(((np.log2(GRID / 1000) - at) / 0.25) ** 2)) for at in np.linspace(-0.8, 0.6, 5)]
     bent = random.uniform(-3.5, 3.5, 5)
     phases = [(bent + random.uniform(-0.5, 0.5, 5)) @ np.array(bumps) for _ in range(3)]
-    left, right = np.ones((3, GRID.size), complex), np.exp(1j * np.array(phases))
-    found = turn({"left": left, "right": right}, WANTED, PREDICTOR, BOTH)
+    plays = 1 / np.sqrt(1 + (80 / GRID) ** 8)
+    left, right = plays * np.ones((3, 1), complex), plays * np.exp(1j * np.array(phases))
+    found = turn({"left": left, "right": right}, 20 * np.log10(2 * plays), PREDICTOR, BOTH)
     assert found is not None
     assert found.after_db > found.before_db + 3
     turned = all_pass(found.band.frequency_hz, found.band.q)
     both = left * turned + right if found.side == "left" else left + right * turned
     inside = (GRID >= 80) & (GRID <= 500)
-    lost = float(20 * np.log10(2 / np.abs(both[:, inside])).mean())
+    lost = float(20 * np.log10(2 * plays[inside] / np.abs(both[:, inside])).mean())
     assert lost < 0.5
     assert found.lost_db[1] == pytest.approx(lost, abs=0.1)
 
@@ -61,6 +62,15 @@ def test_a_side_that_may_not_be_turned_stays() -> None:
 def test_a_dip_that_both_sides_have_is_no_matter_of_timing() -> None:
     dip = 1 - 0.8 * np.exp(-((np.log2(GRID / 200) / 0.3) ** 2))
     assert turn({"left": dip[None] + 0j, "right": dip[None] + 0j}, WANTED, PREDICTOR, BOTH) is None
+
+
+def test_the_dip_that_is_named_is_the_one_that_is_mended() -> None:
+    """A deeper one, of both sides, stays as it is: no matter of timing."""
+    dip = 1 - 0.8 * np.exp(-((np.log2(GRID / 900) / 0.2) ** 2))
+    found = turn({"left": dip[None] + 0j, "right": (dip * all_pass(163.0, 4.0))[None]}, WANTED, PREDICTOR, BOTH)
+    assert found is not None
+    assert found.dip_hz == pytest.approx(163, rel=0.1)
+    assert found.after_db > found.before_db + 3
 
 
 def test_sides_in_phase_and_one_side_alone_need_nothing() -> None:

@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 
 from imbrix.core.errors import ConflictError, NotHereError
+from imbrix.core.predict.fit_problem import FitLimits
 from imbrix.core.predict.headroom import lifted_db
-from imbrix.core.predict.problem import FitLimits
 from imbrix.core.signal.signal import decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_db
 from imbrix.core.system.layouts import ready
@@ -123,7 +123,7 @@ def test_what_channels_lift_counts_where_all_are_fitted(demo: Workspace) -> None
     more = tuple(Bend(frequency_hz=top.frequency_hz * by, level_db=db) for by, db in ((0.5, 0), (1, 2), (2, 0)))
     commit(demo, SLUG, [SetTarget(bends=more)], "Want more", head(demo, SLUG).id)
     tune = fitting.fit_common(demo, SLUG, limits).head.tune
-    both = decibels(predictor.channel(Channel(bands=tune.common))) + lifted_db(tune, tune.channels, predictor)
+    both = decibels(predictor.channel(Channel(bands=tune.common))) + lifted_db(tune, predictor)
     assert both.max() < 3.2
 
 

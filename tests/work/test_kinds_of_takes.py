@@ -8,7 +8,7 @@ import pytest
 from sqlalchemy import text
 
 from imbrix.core.errors import ConflictError
-from imbrix.core.predict.problem import FitLimits
+from imbrix.core.predict.fit_problem import FitLimits
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.signal import power_decibels
 from imbrix.core.signal.smoothing import smooth, smooth_db

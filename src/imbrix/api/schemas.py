@@ -8,7 +8,7 @@ from imbrix.core.align.latency import Budget
 from imbrix.core.align.propose import Allowed
 from imbrix.core.errors import InvalidError
 from imbrix.core.fir.wish import Wish
-from imbrix.core.predict.problem import FitLimits
+from imbrix.core.predict.fit_problem import FitLimits
 from imbrix.core.system.layout import Group, Kind, Layout, Side
 from imbrix.core.tune.edits import Edit
 from imbrix.work.impedance.impedance import LoadingIn

@@ -10,6 +10,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from imbrix.core.align.pairs import both_below
+from imbrix.core.align.problem import TOGETHER_HZ
 from imbrix.core.predict.predict import Predictor
 from imbrix.core.predict.together import as_a_place_hears
 from imbrix.core.signal.grid import span_mask
@@ -27,36 +29,34 @@ NEAR_Q = (0.75, 0.87, 1.0, 1.15, 1.33)
 """About so many of the best of a coarse search a finer one looks."""
 SPAN_HZ, LEVEL_HZ = (40.0, 1500.0), (40.0, 16_000.0)
 """Where dips count, and where the level is taken that they are told from."""
-DEEP_DB = 3.0
-"""A dip that is no deeper is left to a fit."""
+DEEP_DB, MENDS_DB = 3.0, 1.0
+"""A dip that is no deeper is left to a fit; of one that is at least so much has to go."""
 WORST_SHARE = 0.15
 """What the deepest dip counts beside their rms."""
 WORTH_DB = 0.3
 """What it has to be better by."""
-TOGETHER_HZ, ALIKE_DB = (80.0, 500.0), 10.0
-"""Where the ear wants left and right in phase, as far as both play alike."""
-TOGETHER_SHARE = 0.3
-"""What a decibel that they lose to each other there counts beside dips of the whole."""
+TOGETHER_SHARE = 0.4
+"""What a decibel that the sides lose to each other where they are heard as one wave counts beside dips of the whole."""
 SMOOTHING = 6.0
 
 
 @dataclass(frozen=True)
 class Turn:
-    """The all-pass and the side that it is for; the deepest dip before, where it is, and the deepest after, in dB; what
-    left and right lose to each other below 500 Hz, before and after."""
+    """The all-pass and the side that it is for; where the dip is that it mends, and its level before and after, in dB;
+    what left and right lose to each other where they are heard as one wave, before and after."""
 
     side: Side
     band: Band
     dip_hz: float
     before_db: float
     after_db: float
-    lost_db: tuple[float, float] = (0.0, 0.0)
+    lost_db: tuple[float, float]
 
 
 def turn(
     sums: Mapping[Side, ComplexArray], wanted_db: FloatArray, predictor: Predictor, free: frozenset[Side]
 ) -> Turn | None:
-    """The best all-pass on one of the `free` sides; None where no dip is deep, or none gets much better.
+    """The best all-pass on one of the `free` sides; None where no dip is deep, or none that is gets much better.
 
     `sums` are by side the responses (p, n) of its channels together, at the spots of a place; `wanted_db` (n,) is the
     target over the same level.
@@ -73,49 +73,42 @@ def turn(
         away = power_decibels(heard) - wanted_db
         return np.asarray((away - np.median(away[:, inside], axis=1, keepdims=True))[:, judged])
 
-    levels = power_decibels(np.array([apart[list(sums).index(side)] for side in SIDES]))
-    together = span_mask(grid, *TOGETHER_HZ) & (np.abs(levels[0] - levels[1]) <= ALIKE_DB)
-    most = smooth_power(np.abs(sums["left"]) + np.abs(sums["right"]), grid, SMOOTHING)
-
-    def lost(pairs: ComplexArray) -> FloatArray:
-        """What left and right lose to each other where they shall be in phase (k,), of their sums (k, p, n)."""
-        if not together.any():
-            return np.zeros(len(pairs))
-        has = smooth_power(pairs, grid, SMOOTHING)
-        return np.asarray(power_decibels(most / np.maximum(has, 1e-12 * most))[..., together].mean(axis=(1, 2)))
-
     total = np.sum(list(sums.values()), axis=0)
-    pair = sums["left"] + sums["right"]
     before = strays(total[None])
-    deepest = int(before[0].argmin())
-    loses = float(lost(pair[None])[0])
-    stands = float(_cost(before)[0]) + TOGETHER_SHARE * loses
-    least = float(before[0, deepest])
-    if least > -DEEP_DB:
+    deep = before[0] <= -DEEP_DB
+    if not deep.any():
         return None
+    pair = both_below(sums["left"], sums["right"], grid, TOGETHER_HZ)
+
+    def lost(turns: ComplexArray) -> FloatArray:
+        """What the sides lose to each other (k,), the right one turned by each of `turns` (k, n)."""
+        return np.zeros(len(turns)) if pair is None else pair.turned(turns).mean(axis=(0, 2))
+
+    loses = float(lost(np.ones((1, grid.size), complex))[0])
     best: Turn | None = None
-    reached = stands - WORTH_DB
+    reached = float(_cost(before)[0]) + TOGETHER_SHARE * loses - WORTH_DB
     for side in SIDES:
         if side not in free:
             continue
 
         def costs(bands: list[Band], side: Side = side) -> tuple[FloatArray, FloatArray, FloatArray]:
-            """What each band costs (k,), the deepest dip that it leaves (k,), and what the sides lose then (k,)."""
+            """What each band costs (k,), the departures that it leaves (k, n), and what the sides lose then (k,)."""
             turns = predictor.sections(np.array([[band_section(band, predictor.rate)] for band in bands]))
-            moved = sums[side] * (turns[:, None] - 1.0)
-            after = strays(total + moved)
-            lose = lost(pair + moved)
-            return _cost(after) + TOGETHER_SHARE * lose, after.min(axis=1), lose
+            after = strays(total + sums[side] * (turns[:, None] - 1.0))
+            lose = lost(turns if side == "right" else np.conjugate(turns))
+            return _cost(after) + TOGETHER_SHARE * lose, after, lose
 
         tried = [_all_pass(at, q) for at in TRIED_HZ for q in TRIED_Q]
         found = [tried[n] for n in np.argsort(costs(tried)[0], kind="stable")[:BEST]]
         near = [_all_pass(one.frequency_hz * f, one.q * q) for one in found for f in NEAR_HZ for q in NEAR_Q]
-        cost, dips, lose = costs(near)
+        cost, after, lose = costs(near)
         n = int(cost.argmin())
-        if cost[n] < reached:
+        # The dip that it is for is the one of which it takes most.
+        at = int(np.argmax(np.where(deep, np.minimum(after[n], 0.0) - before[0], -np.inf)))
+        was, leaves = float(before[0, at]), float(after[n, at])
+        if cost[n] < reached and leaves >= was + MENDS_DB:
             reached = float(cost[n])
-            lost_db = (loses, float(lose[n]))
-            best = Turn(side, near[n], float(grid[judged][deepest]), least, float(dips[n]), lost_db)
+            best = Turn(side, near[n], float(grid[judged][at]), was, leaves, (loses, float(lose[n])))
     return best
 
 

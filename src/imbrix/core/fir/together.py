@@ -163,12 +163,12 @@ def together(parts: list[Part], frequencies: FloatArray, wish: Wish, rate: int) 
 
 
 def _levels(ways: Mapping[str, tuple[Part, Way, Wish]], frequencies: FloatArray) -> dict[str, float]:
-    """By how much each way's gain has to change for all to stand alike over their targets, as the first place hears
-    them; the whole stays as loud, every octave counting alike."""
+    """By how much each way's gain has to change for all to stand alike over their targets, in the mean of the places;
+    the whole stays as loud, every octave counting alike."""
     needs, octaves = {}, {}
     for name, (part, one, mine) in ways.items():
         own = (frequencies >= max(mine.low_hz, part.span_hz[0])) & (frequencies <= min(mine.high_hz, part.span_hz[1]))
-        heard = power_decibels(smooth_power(part.heard[0], frequencies, SMOOTHING))
+        heard = power_decibels(smooth_power(part.heard, frequencies, SMOOTHING).mean(axis=0))
         use = own & one.steady if (own & one.steady).any() else own
         needs[name] = float(np.median((part.target_db - heard)[use]))
         octaves[name] = float(use.sum())

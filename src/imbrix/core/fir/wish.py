@@ -50,8 +50,8 @@ class Wish(Value):
     where it is 0. What is corrected is seen through `cycles` periods of each frequency after the arrival, or through
     a gate of `gate_ms`; all of the sound where both are 0; and smoothed over one `smoothing`-th of an octave.
 
-    `here` is for one chair and no other: levelled through that window are the dips, too, that reflections make at the
-    first place, and the ways among each other.
+    `here` is for one chair and no other: with `magnitude`, dips that reflections make at all places recorded there are
+    lifted too, and the ways are levelled among each other as that window hears them.
     """
 
     phase: Phase = "linear"

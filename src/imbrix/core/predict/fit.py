@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from imbrix.core.errors import InvalidError
-from imbrix.core.predict.problem import FitLimits, FitProblem
+from imbrix.core.predict.fit_problem import FitLimits, FitProblem
 from imbrix.core.signal.signal import FloatArray
 from imbrix.core.tune.tune import Band
 

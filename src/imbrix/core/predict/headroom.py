@@ -1,6 +1,5 @@
 """Headroom: how high a channel's output peaks when full scale comes in, from the filters as the processor runs them."""
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -45,13 +44,13 @@ def peaks(tune: Tune, driver_id: str, predictor: Predictor) -> Peaks:
     return Peaks(float(levels[worst]), float(predictor.frequencies[worst]), sweep, pink)
 
 
-def lifted_db(tune: Tune, names: Iterable[str], predictor: Predictor) -> FloatArray:
+def lifted_db(tune: Tune, predictor: Predictor) -> FloatArray:
     """By how much bands and taps of channels lift, the most of them at each frequency (n,), in dB and never below zero.
 
     Only where a channel's crossovers let it be heard: beyond they take more away.
     """
     lifts = np.zeros(predictor.frequencies.size)
-    for channel in (tune.channels[name] for name in names):
+    for channel in tune.channels.values():
         if not channel.bands and channel.taps is None:
             continue
         does = decibels(predictor.channel(Channel(bands=channel.bands, taps=channel.taps)))

@@ -86,6 +86,7 @@ class SeamProblem:
         margin = 8
         wide = slice(max(0, where.start - margin), min(frequencies.size, where.stop + margin))
         self.where = where
+        self._wide = wide
         self.smoothing = smoothing
         self.frequencies = frequencies[wide]
         self._inner = slice(where.start - wide.start, where.stop - wide.start)
@@ -111,6 +112,11 @@ class SeamProblem:
         """Loss (d, m), or (p, d, m), in dB over the stretch for the upper way later by each of `delays_s` (d,)."""
         return self._lost(self._crossed(delays_s), -1.0 if invert else 1.0)
 
+    def turned(self, turns: ComplexArray) -> FloatArray:
+        """Loss (d, m), or (p, d, m), in dB for the upper way turned by each of `turns` (d, n): all-passes, on the whole
+        grid."""
+        return self._lost(self._common(np.conjugate(turns[:, self._wide])), 1.0)
+
     def both(self, delays_s: FloatArray) -> FloatArray:
         """The same (2, ..., d, m) as it is and with the upper way inverted."""
         cross = self._crossed(delays_s)
@@ -118,7 +124,11 @@ class SeamProblem:
 
     def _crossed(self, delays_s: FloatArray) -> FloatArray:
         """What both have in common (..., d, m), the upper way later by each delay."""
-        turned = np.exp(np.outer(delays_s, self._span)) * self._cross[..., None, :]
+        return self._common(np.exp(np.outer(delays_s, self._span)))
+
+    def _common(self, turns: ComplexArray) -> FloatArray:
+        """What both have in common (..., d, m), turned against each other by each of `turns` (d, w)."""
+        turned = turns * self._cross[..., None, :]
         return smooth(turned.real, self.frequencies, self.smoothing)[..., self._inner]
 
     def _lost(self, cross: FloatArray, sign: float) -> FloatArray:

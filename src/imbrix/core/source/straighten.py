@@ -6,7 +6,7 @@ import numpy as np
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.predict.fit import Fit, fit
-from imbrix.core.predict.problem import FitLimits
+from imbrix.core.predict.fit_problem import FitLimits
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.signal import ComplexArray, FloatArray, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power

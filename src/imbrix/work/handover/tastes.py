@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 from imbrix.core.errors import ConflictError, InvalidError, NotHereError
+from imbrix.core.predict.fit_problem import FitLimits
 from imbrix.core.predict.headroom import peaks
-from imbrix.core.predict.problem import FitLimits
 from imbrix.core.signal.loudness import pink_loudness
 from imbrix.core.tune.edits import Edit, SetTarget, ShiftGains
 from imbrix.core.tune.tune import Tune

@@ -8,7 +8,7 @@ import numpy as np
 from imbrix.core.errors import ConflictError
 from imbrix.core.predict.dips import bridge_cancellations, without_dips
 from imbrix.core.predict.fit import Fit, fit
-from imbrix.core.predict.problem import FitLimits
+from imbrix.core.predict.fit_problem import FitLimits
 from imbrix.core.signal.signal import FloatArray, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.tune.tune import Tune

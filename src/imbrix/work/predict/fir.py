@@ -178,7 +178,8 @@ def _says(found: Together, layout: Layout, places: tuple[str, ...], wish: Wish) 
             said.append(f"Levels between ways move, as the window hears them: {', '.join(moves)}")
     harmed = [places[spot.place] or "the first place" for spot in found.spots if spot.place and spot.harmed]
     if harmed:
-        said.append(f"It helps where it was made and harms {', '.join(harmed)}: narrow the span, or record more places")
+        other = "level it for more than one chair" if wish.here and wish.magnitude else "record more places"
+        said.append(f"It helps where it was made and harms {', '.join(harmed)}: narrow the span, or {other}")
     if sum(AXIS not in one for one in places) < 2:
         said.append("Judged at one spot: takes at a second place would tell what moves with the microphone.")
     return tuple(said)

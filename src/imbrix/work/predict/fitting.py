@@ -8,8 +8,8 @@ import numpy as np
 from imbrix.core.errors import ConflictError, ImbrixError
 from imbrix.core.predict.dips import part_filled
 from imbrix.core.predict.fit import FEW, Fit, fit
+from imbrix.core.predict.fit_problem import FitLimits
 from imbrix.core.predict.headroom import lifted_db
-from imbrix.core.predict.problem import FitLimits
 from imbrix.core.signal.signal import FloatArray, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power
 from imbrix.core.tune.changes import differ_in_common
@@ -169,7 +169,7 @@ def fit_common(space: Workspace, slug: str, limits: FitLimits, places: bool = Fa
     known = now.known.any(axis=0)
     corrections = np.where(known, placed(space, slug, tune) - wholes, np.nan)
     asked = over_places(corrections, np.zeros(space.grid.size), limits, spots)
-    lifted = lifted_db(tune, tune.channels, space.predictor_at(can.rate))
+    lifted = lifted_db(tune, space.predictor_at(can.rate))
     found, left = found_for(space, asked, can.rate, thorough=True, lifted=lifted)
     edits: list[Edit] = [SetBands(channel=None, bands=found.bands), ShiftGains(by_db=found.gain_db)]
     summary = f"Fit all channels{_over(spots)}: {len(found.bands)} common bands"
@@ -211,7 +211,7 @@ def measured_common(space: Workspace, slug: str, limits: FitLimits) -> Measured:
     asked = placed(space, slug, tune) - bare
     limits = _of_all(can, limits, tune)
     wanted = part_filled(asked, space.grid, limits.boost_db)
-    lifted = lifted_db(tune, tune.channels, predictor)
+    lifted = lifted_db(tune, predictor)
     found = fit(wanted, space.grid, limits, can.rate, thorough=True, lifted_db=lifted)
     after = bare + decibels(predictor.channel(Channel(bands=found.bands))) + found.gain_db
     inside = (space.grid >= limits.low_hz) & (space.grid <= limits.high_hz)

@@ -7,7 +7,7 @@ import numpy as np
 from imbrix.core.errors import ConflictError
 from imbrix.core.predict.dips import bridge_cancellations
 from imbrix.core.predict.fit import fit
-from imbrix.core.predict.problem import FitLimits
+from imbrix.core.predict.fit_problem import FitLimits
 from imbrix.core.signal.grid import span_mask
 from imbrix.core.signal.signal import FloatArray, decibels, power_decibels
 from imbrix.core.signal.smoothing import smooth_power

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from imbrix.core.align.problem import ends
+from imbrix.core.align.problem import TOGETHER_HZ, ends
 from imbrix.core.align.turn import turn
 from imbrix.core.system.layout import SIDES, Driver, Side
 from imbrix.core.tune.edits import Edit, SetBands
@@ -68,7 +68,7 @@ def _turned(space: Workspace, slug: str, now: Scene, tune: Tune) -> Turned | Non
         action=f"Turn the {found.side} side",
         says=f"Left and right take each other away at {found.dip_hz:.0f} Hz: {-found.before_db:.1f} dB are missing",
         evidence=f"an all-pass at {hertz:.0f} Hz, Q {found.band.q:g}, on the {found.side} side leaves "
-        f"{max(0.0, -found.after_db):.1f} dB in the deepest dip; below 500 Hz the sides lose "
+        f"{max(0.0, -found.after_db):.1f} dB of it; below {TOGETHER_HZ:.0f} Hz the sides lose "
         f"{found.lost_db[1]:.1f} dB to each other, {found.lost_db[0]:.1f} before",
     )
 

@@ -17,9 +17,9 @@ from imbrix.core.plan.situation import (
     Spot,
 )
 from imbrix.core.plan.step import Step
+from imbrix.core.predict.fit_problem import FitLimits
 from imbrix.core.predict.headroom import peaks
 from imbrix.core.predict.predict import Predictor
-from imbrix.core.predict.problem import FitLimits
 from imbrix.core.signal.measures import deviation
 from imbrix.core.signal.signal import power_decibels
 from imbrix.core.signal.smoothing import smooth_power

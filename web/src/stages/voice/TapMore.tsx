@@ -82,8 +82,8 @@ export function TapMore({ wish, put, fresh }: Props) {
         selected={wish.magnitude && wish.here}
         disabled={!wish.magnitude}
         title={
-          'Lift what reflections take away at this spot too, and level the ways among each other as the window hears ' +
-          'them: right for one chair, wrong beside it' +
+          'Lift what reflections take away at every recorded spot too, and level the ways among each other as the ' +
+          'window hears them: right for one chair, wrong beside it' +
           (wish.magnitude ? '' : '. Take “Level too” first')
         }
         sx={{ py: 0.25, px: 1, fontSize: 12, textTransform: 'none' }}
