@@ -110,7 +110,8 @@ class Page:
 
     def stage(self, name: str) -> None:
         self.test_id(f"stage-{name}").click()
-        self.until(lambda: f"/{name}" in self.driver.current_url)
+        # The address is another before the page is.
+        self.until(lambda: self.driver.execute_script("return document.documentElement.dataset.stage") == name)
         self.settled()
 
     def settled(self) -> None:

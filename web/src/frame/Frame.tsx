@@ -1,11 +1,12 @@
 /** The frame: header, plot, band strip, side panel, keys. */
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { lazy, memo, Suspense, useCallback, useEffect, useState, type ReactNode } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import type { Edit, Finding, Stage } from '../api/types';
 import { BandStrip } from '../plot/strip/BandStrip';
 import { stripHeight } from '../plot/strip/span';
+import type { StageProps } from '../stages/props';
 import { STAGES } from '../stages/stages';
 import { usePick, useWindow } from '../state/window';
 import { WHOLE } from '../stages/common/doing';
@@ -64,7 +65,7 @@ export function Frame() {
 }
 
 function Opened({ work }: { work: Work }) {
-  const { project, tune, stage, commit, draft } = work;
+  const { project, stage, commit } = work;
   const { set, selection, seam, error, understood, tab, noticed } = usePick(
     'set',
     'selection',
@@ -76,11 +77,9 @@ function Opened({ work }: { work: Work }) {
   );
   const navigate = useNavigate();
   const [sheet, setSheet] = useState<Sheet>(null);
-  const go = (to: Stage) => navigate(`/${project.slug}/${to}`);
+  const go = useCallback((to: Stage) => void navigate(`/${project.slug}/${to}`), [navigate, project.slug]);
   const { Plots, Panel } = STAGES[stage] ?? STAGES.drivers;
-  // What failed is tried anew with another stage, and with the next picture.
-  const seq = useWindow((now) => now.picture?.seq);
-  const shows = `${project.slug} ${stage} ${seq}`;
+  const shows = `${project.slug} ${stage}`;
 
   useEffect(() => {
     void fetchSheets().catch(() => undefined); // a sheet opens at once, the server gone or not
@@ -95,19 +94,7 @@ function Opened({ work }: { work: Work }) {
 
   useMicrophone(project.rig);
 
-  const select = (id: string) => set({ selection: id, band: null });
   const chosen = selectionOf(selection, stage, project);
-  const corner = (id: string, end: 'high_pass' | 'low_pass', hertz: number, done: boolean) => {
-    const edits: Edit[] = [{ do: 'crossover', channel: id, end, corner_hz: hertz, off: false }];
-    if (done) void commit(edits);
-    else draft(edits);
-  };
-  const mute = (id: string) => void commit([{ do: 'channel', channel: id, muted: !tune.channels[id].muted }]);
-  const solo = (id: string) => void commit([{ do: 'solo', channel: tune.solo === id ? null : id }]);
-  const openSeam = (id: string) => {
-    set({ seam: id });
-    go('seams');
-  };
   const apply = (finding: Finding) => void commit(finding.remedy, finding.action ?? undefined);
   const planned = usePlanned(work, go);
   const actions = useActions(work, chosen, go, setSheet, planned.press);
@@ -146,21 +133,10 @@ function Opened({ work }: { work: Work }) {
           minWidth: 0,
         }}>
         <NextStep planned={planned} open={() => setSheet('plan')} />
-        <Broken shows={shows}>
+        <Drawn of={shows}>
           <Plots work={work} selection={chosen} />
-        </Broken>
-        <BandStrip
-          project={project}
-          tune={tune}
-          selection={chosen}
-          seam={seam}
-          seamsOpen={stage === 'seams'}
-          onSelect={select}
-          onSeam={openSeam}
-          onCorner={corner}
-          onMute={mute}
-          onSolo={solo}
-        />
+        </Drawn>
+        <Strip work={work} selection={chosen} go={go} />
       </Box>
       <Box
         component="aside"
@@ -177,9 +153,9 @@ function Opened({ work }: { work: Work }) {
         {project.notice && !noticed && <Notice says={project.notice} onClose={() => set({ noticed: true })} />}
         <Trouble says={error} onClose={() => set({ error: null })} />
         {understood && <Notice says={understood} onClose={() => set({ understood: null })} />}
-        <Broken shows={shows}>
+        <Drawn of={shows}>
           <Panel work={work} selection={chosen} />
-        </Broken>
+        </Drawn>
         {showFindings && (
           <Findings
             findings={stage === 'voice' ? findings.filter((f) => f.about === chosen) : findings}
@@ -188,12 +164,47 @@ function Opened({ work }: { work: Work }) {
         )}
       </Box>
       {sheet && (
-        <Broken shows={`${shows} ${sheet}`}>
+        <Drawn of={`${shows} ${sheet}`}>
           <Suspense fallback={null}>
             <Sheets sheet={sheet} work={work} actions={actions} planned={planned} open={setSheet} />
           </Suspense>
-        </Broken>
+        </Drawn>
       )}
     </Box>
   );
+}
+
+/** The strip, with what is done by pressing and dragging in it. */
+const Strip = memo(function Strip({ work, selection, go }: StageProps & { go: (stage: Stage) => void }) {
+  const { project, tune, stage, commit, draft } = work;
+  const { seam, set } = usePick('seam', 'set');
+  const corner = (id: string, end: 'high_pass' | 'low_pass', hertz: number, done: boolean) => {
+    const edits: Edit[] = [{ do: 'crossover', channel: id, end, corner_hz: hertz, off: false }];
+    if (done) void commit(edits);
+    else draft(edits);
+  };
+  const openSeam = (id: string) => {
+    set({ seam: id });
+    go('seams');
+  };
+  return (
+    <BandStrip
+      project={project}
+      tune={tune}
+      selection={selection}
+      seam={seam}
+      seamsOpen={stage === 'seams'}
+      onSelect={(id) => set({ selection: id, band: null })}
+      onSeam={openSeam}
+      onCorner={corner}
+      onMute={(id) => void commit([{ do: 'channel', channel: id, muted: !tune.channels[id].muted }])}
+      onSolo={(id) => void commit([{ do: 'solo', channel: tune.solo === id ? null : id }])}
+    />
+  );
+});
+
+/** A part of the page: what failed in it is tried anew with another stage, and with the next picture. */
+function Drawn({ of, children }: { of: string; children: ReactNode }) {
+  const seq = useWindow((now) => now.picture?.seq);
+  return <Broken shows={`${of} ${seq}`}>{children}</Broken>;
 }

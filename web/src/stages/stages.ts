@@ -1,4 +1,4 @@
-import type { ComponentType } from 'react';
+import { memo, type ComponentType } from 'react';
 import type { Stage } from '../api/types';
 import { DriversPanel } from './drivers/DriversPanel';
 import { DriversPlots } from './drivers/DriversPlots';
@@ -14,12 +14,23 @@ import { SourcePlots } from './source/SourcePlots';
 import { VoicePanel } from './voice/VoicePanel';
 import { VoicePlots } from './voice/VoicePlots';
 
-export const STAGES: Record<Stage, { Plots: ComponentType<StageProps>; Panel: ComponentType<StageProps> }> = {
-  rig: { Plots: RigPlots, Panel: RigPanel },
-  source: { Plots: SourcePlots, Panel: SourcePanel },
-  drivers: { Plots: DriversPlots, Panel: DriversPanel },
-  seams: { Plots: SeamsPlots, Panel: SeamsPanel },
-  voice: { Plots: VoicePlots, Panel: VoicePanel },
-  proof: { Plots: ProofPlots, Panel: ProofPanel },
-  handover: { Plots: HandoverPlots, Panel: HandoverPanel },
+interface Shown {
+  Plots: ComponentType<StageProps>;
+  Panel: ComponentType<StageProps>;
+}
+
+/** They are rendered anew with the project, the selection or what they ask the window's state for. */
+const shown = (Plots: ComponentType<StageProps>, Panel: ComponentType<StageProps>): Shown => ({
+  Plots: memo(Plots),
+  Panel: memo(Panel),
+});
+
+export const STAGES: Record<Stage, Shown> = {
+  rig: shown(RigPlots, RigPanel),
+  source: shown(SourcePlots, SourcePanel),
+  drivers: shown(DriversPlots, DriversPanel),
+  seams: shown(SeamsPlots, SeamsPanel),
+  voice: shown(VoicePlots, VoicePanel),
+  proof: shown(ProofPlots, ProofPanel),
+  handover: shown(HandoverPlots, HandoverPanel),
 };

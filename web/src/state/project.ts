@@ -1,13 +1,13 @@
 /** The project: read, changed, drafted, recorded. Everything that talks to the server for a stage. */
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useCallback, useEffect, useMemo } from 'react';
+import { useCallback, useMemo } from 'react';
 import { useParams } from 'react-router';
 import { client, Refusal, settled } from '../api/client';
 import type { Edit, Project, Stage, Tune } from '../api/types';
 import { inTurn } from './queue';
 import { running, useSocket } from './socket';
-import { OF_VIEW, viewOf } from './view';
-import { usePick, useWindow } from './window';
+import { useDrawn } from './drawn';
+import { NO_DRAFT, useWindow } from './window';
 
 export { running } from './socket';
 
@@ -43,8 +43,8 @@ type State = Omit<Project, 'grid'>;
 export function useProject(): { work: Work | null; missing: boolean; refused: string } {
   const { slug = '', stage = 'drivers' } = useParams() as { slug: string; stage: Stage };
   const queries = useQueryClient();
-  const looking = usePick(...OF_VIEW);
-  const { draft: drafted, picture: drawn, set } = usePick('draft', 'picture', 'set');
+  const { set } = useWindow.getState();
+  const drafted = useWindow((now) => (now.draft.length && now.picture?.draft ? now.picture.tune : null));
   const recording = useWindow((now) => running(now.progress));
   const path = useMemo(() => ({ params: { path: { slug } } }), [slug]);
   const key = useMemo(() => ['project', slug], [slug]);
@@ -65,11 +65,7 @@ export function useProject(): { work: Work | null; missing: boolean; refused: st
     [queries, key, present],
   );
   const live = useSocket(slug, refresh);
-  const view = useMemo(() => viewOf(stage, looking, project), [stage, looking, project]);
-
-  useEffect(() => {
-    if (project) live.current?.want({ view, edits: drafted });
-  }, [live, project, view, drafted]);
+  useDrawn(project, stage, live);
 
   const act = useCallback(
     async (call: () => Promise<unknown>) => {
@@ -81,10 +77,10 @@ export function useProject(): { work: Work | null; missing: boolean; refused: st
           const read = (answer as { understood?: string } | null)?.understood;
           if (read) set({ understood: `Read ${read}.` });
         });
-        set({ draft: [], error: null });
+        set({ draft: NO_DRAFT, error: null });
         return true;
       } catch (error) {
-        set({ draft: [], error: error instanceof Refusal ? error.message : String(error) });
+        set({ draft: NO_DRAFT, error: error instanceof Refusal ? error.message : String(error) });
         refresh(Infinity); // what was refused may have been meant for something that is no longer so
         return false;
       }
@@ -162,26 +158,16 @@ export function useProject(): { work: Work | null; missing: boolean; refused: st
     [act, path],
   );
 
-  // Marks for those who drive the page from outside: what is drawn, and how much there is.
-  useEffect(() => {
-    const same =
-      project &&
-      drawn &&
-      !drafted.length &&
-      !drawn.draft &&
-      drawn.revision === project.revision.id &&
-      JSON.stringify(drawn.view) === JSON.stringify(view);
-    const mark = requestAnimationFrame(() => {
-      document.documentElement.dataset.settled = same ? 'yes' : 'no';
-      document.documentElement.dataset.takes = String(project?.takes[0]?.id ?? 0);
-    });
-    return () => cancelAnimationFrame(mark);
-  });
-
+  const tune = drafted ?? project?.tune;
+  // The same as long as nothing of it changes: parts of the page that are given it alone are not rendered anew.
+  const work = useMemo(
+    () =>
+      project && tune
+        ? { project, tune, stage, slug, draft, commit, undo, redo, act, record, stop, begin, onRig, recording }
+        : null,
+    [project, tune, stage, slug, draft, commit, undo, redo, act, record, stop, begin, onRig, recording],
+  );
   const missing = !project && query.error instanceof Refusal && query.error.status === 404;
   const refused = !project && !missing && query.error instanceof Refusal ? query.error.message : '';
-  if (!project) return { work: null, missing, refused };
-  const tune = drafted.length && drawn?.draft ? drawn.tune : project.tune;
-  const work = { project, tune, stage, slug, draft, commit, undo, redo, act, record, stop, begin, onRig, recording };
   return { work, missing, refused };
 }

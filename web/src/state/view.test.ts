@@ -1,17 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import type { Project } from '../api/types';
 import { belowOf, offered } from './below';
-import { OF_VIEW, selectionOf, viewOf, type OfView } from './view';
-import { useWindow } from './window';
+import { selectionOf, viewOf } from './view';
+import { useWindow, type WindowState } from './window';
 
 const project = {
   round: { turns: [{ channel: 'mid-l', state: 'waiting', take_id: null }], method: 'sweep' },
 } as unknown as Project;
 
-const looking = (values: Partial<OfView> = {}): OfView => {
-  const all = useWindow.getState();
-  return { ...(Object.fromEntries(OF_VIEW.map((key) => [key, all[key]])) as unknown as OfView), ...values };
-};
+const looking = (values: Partial<WindowState> = {}): WindowState => ({ ...useWindow.getState(), ...values });
 
 describe('what the server is asked to draw', () => {
   it('is the first driver of the round in Drivers until one is chosen, and nobody elsewhere', () => {

@@ -3,53 +3,22 @@ import type { Project, Stage, View } from '../api/types';
 import { belowOf, offered } from './below';
 import type { WindowState } from './window';
 
-/** The window's state that a view is made of. */
-export const OF_VIEW = [
-  'smoothing',
-  'selection',
-  'seam',
-  'part',
-  'sourcePart',
-  'sourceSum',
-  'sourceInput',
-  'tab',
-  'proofTake',
-  'olderTake',
-  'rawTake',
-  'rawShown',
-  'rawMarked',
-  'compare',
-  'before',
-  'ranged',
-  'below',
-  'gate',
-  'lens',
-  'span',
-  'low',
-  'high',
-  'fixed',
-  'taps',
-  'wish',
-] as const satisfies (keyof WindowState)[];
-
-export type OfView = Pick<WindowState, (typeof OF_VIEW)[number]>;
-
 /** The driver that is looked at: the one that was chosen, else in Drivers the first of the round. */
 export const selectionOf = (chosen: string, stage: Stage, project?: Project): string =>
   chosen || (stage === 'drivers' ? (project?.round.turns[0]?.channel ?? '') : '');
 
-const takeOf = (stage: Stage, now: OfView): number | null => {
+const takeOf = (stage: Stage, now: WindowState): number | null => {
   if (stage === 'proof') return now.proofTake;
   if (stage === 'drivers') return now.olderTake;
   return stage === 'rig' && now.part === 'input' ? now.rawTake : null;
 };
 
-const sourcePartOf = (now: OfView): string => {
+const sourcePartOf = (now: WindowState): string => {
   if (now.sourcePart === 'sum') return now.sourceSum;
   return now.sourcePart === 'feeds' && now.sourceInput ? `feeds-${now.sourceInput}` : now.sourcePart;
 };
 
-const partOf = (stage: Stage, now: OfView): string => {
+const partOf = (stage: Stage, now: WindowState): string => {
   if (stage === 'rig') return now.part;
   if (stage === 'handover') return now.fixed;
   if (stage === 'voice') return now.taps ? 'taps' : '';
@@ -58,7 +27,7 @@ const partOf = (stage: Stage, now: OfView): string => {
 };
 
 /** The view of a stage. */
-export const viewOf = (stage: Stage, now: OfView, project?: Project): View => ({
+export const viewOf = (stage: Stage, now: WindowState, project?: Project): View => ({
   stage,
   smoothing: now.smoothing,
   selection: selectionOf(now.selection, stage, project),

@@ -208,6 +208,9 @@ interface Wanted {
   noticed: boolean;
 }
 
+/** What `draft` is while nothing is tried: always the same, so that whoever compares sees no change. */
+export const NO_DRAFT: Edit[] = [];
+
 export type WindowState = Looking &
   Measuring &
   Fitting &
@@ -345,7 +348,7 @@ const imaging: Slice<Imaging> = () => ({
 const listening: Slice<Listening> = () => ({ listenSong: -2, listenOn: false, listenLevel: -24, listenTold: null });
 
 const linked: Slice<Linked> = () => ({
-  draft: [],
+  draft: NO_DRAFT,
   picture: null,
   growing: null,
   progress: null,

@@ -6,7 +6,7 @@ import { useTheme } from '@mui/material/styles';
 import { useEffect } from 'react';
 import type { Image } from '../../api/types';
 import type { Work } from '../../state/project';
-import { useWindow } from '../../state/window';
+import { NO_DRAFT, useWindow } from '../../state/window';
 import { stopBand } from './image';
 import { minus } from '../../ui/format';
 
@@ -17,7 +17,7 @@ export function Mendings({ work, image }: { work: Work; image: Image }) {
     work.draft(n < 0 ? [] : image.mendings[n].edits);
   };
   // Who leaves by a key leaves nothing drawn behind.
-  useEffect(() => () => useWindow.getState().set({ imageTry: -1, draft: [] }), []);
+  useEffect(() => () => useWindow.getState().set({ imageTry: -1, draft: NO_DRAFT }), []);
   const heard = image.bands.filter((one) => one.state === 'heard').length;
   if (!image.mendings.length)
     return heard ? (

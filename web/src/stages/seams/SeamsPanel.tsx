@@ -12,7 +12,7 @@ import { KeyLine, PanelTitle, Row, Section } from '../../ui/Panel';
 import { hertz, plain } from '../../ui/format';
 import { DIGITS, LENGTHS, millimetres, nextLength } from '../../state/lengths';
 import { groupsOf, partsOf, short } from '../../state/system';
-import { usePick } from '../../state/window';
+import { NO_DRAFT, usePick } from '../../state/window';
 import { recordForStage, recordNull, WHOLE } from '../common/doing';
 import { Live } from '../common/Live';
 import { Scan } from './Scan';
@@ -51,7 +51,7 @@ function Which({ whole, seams }: { whole: boolean; seams: Seam[] }) {
       size="small"
       value={whole ? 'whole' : 'one'}
       aria-label="What is aligned"
-      onChange={(_e, to) => to && set({ seam: to === 'whole' ? WHOLE : seams[0].id, draft: [] })}>
+      onChange={(_e, to) => to && set({ seam: to === 'whole' ? WHOLE : seams[0].id, draft: NO_DRAFT })}>
       <ToggleButton value="one" sx={{ py: 0, fontSize: 12.5, textTransform: 'none' }}>
         One seam
       </ToggleButton>
