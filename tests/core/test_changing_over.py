@@ -92,3 +92,14 @@ def test_a_door_is_no_comb() -> None:
     noise = 1e-4 * np.random.default_rng(6).standard_normal(4 * rate)
     noise[rate : rate + 4800] += np.random.default_rng(7).standard_normal(4800) * 0.1
     assert heard(noise, rate).other_db is None
+
+
+@pytest.mark.parametrize("over_db", [6.0, 14.0])
+def test_a_comb_is_heard_from_ten_decibels_over_the_noise_in_its_lines(over_db: float) -> None:
+    rate = 48_000
+    wires = comb("wires", rate, 8.0)[:, 0]
+    noise = np.random.default_rng(11).standard_normal(wires.size)
+    # White noise of variance v leaves 2 v / n of it in each line of a window of n samples (Parseval).
+    in_lines = 2 / (rate // 20) * lines("wires").size
+    noise *= np.sqrt(np.mean(wires**2) / in_lines) * 10 ** (-over_db / 20)
+    assert (heard(wires + noise, rate).other_db is not None) == (over_db > 10)

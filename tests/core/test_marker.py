@@ -77,6 +77,9 @@ def test_the_schedule_lays_its_parts_one_after_another() -> None:
     first, last = PLAN.changes
     assert PLAN.markers[0] + 8192 < first < PLAN.sweeps[0]
     assert PLAN.sweeps[0] + 2**16 < last < PLAN.markers[1]
+    # A fifth of a second before the sweep, as a processor fades, and a tenth before the marker: the rest is its decay.
+    assert (PLAN.sweeps[0] - first) / RATE == pytest.approx(0.2, abs=1e-4)
+    assert (PLAN.markers[1] - last) / RATE == pytest.approx(0.1, abs=1e-4)
     with pytest.raises(ValueError, match="33 repeats"):
         Schedule(SweepSettings(), repeats=33)
 
