@@ -15,7 +15,7 @@ import numpy as np
 from counting import Wrong
 
 from imbrix.core.errors import UnusableError
-from imbrix.core.evidence.band import driver_band, points
+from imbrix.core.evidence.band import DriverBand, driver_band, points, together
 from imbrix.core.evidence.evidence import gather, refuse
 from imbrix.core.evidence.onset import onset
 from imbrix.core.evidence.verdict import verdict
@@ -166,6 +166,14 @@ def read(one: Recorded, others_ms: tuple[float, ...] = ()) -> Read:
     return Read(shows, bare, (evidence.low_hz, evidence.high_hz), doubts)
 
 
+def compare_ends(found: Wrong, which: str, name: str, read: tuple[float, float], true: tuple[float, float]) -> None:
+    """Count the ends that lie more than half an octave off."""
+    for end, is_, was in zip(("lower", "upper"), read, true, strict=True):
+        octaves = float(np.log2(is_ / was))
+        says = f"{name} {end} end {is_:.0f} Hz, {was:.0f} true ({octaves:+.2f} oct)"
+        found.count(which, abs(octaves) > 0.5, says, octaves)
+
+
 def survey(seed: int, system: str = "front-3-sub") -> tuple[Wrong, list[str]]:
     """One place: each driver recorded, read, and compared with the truth."""
     found = Wrong()
@@ -176,6 +184,8 @@ def survey(seed: int, system: str = "front-3-sub") -> tuple[Wrong, list[str]]:
     over_db = 50.0 if (seed // 4) % 2 else 30.0
     bare, bands, onsets, backwards = {}, {}, {}, set()
     arrivals: list[float] = []
+    alone: dict[Driver, DriverBand] = {}
+    true: dict[Driver, tuple[float, float]] = {}
     for n, driver in enumerate(layout.drivers):
         name = f"{system} {seed} {driver.name} ({colour} {over_db:.0f} dB)"
         one = record(place, driver, colour, over_db, 1000 * seed + n)
@@ -193,20 +203,12 @@ def survey(seed: int, system: str = "front-3-sub") -> tuple[Wrong, list[str]]:
         motor = place.motors[driver.output - 1]
         shown = points(got.bare, GRID, got.shows.over_noise_db)
         by_ohms = driver_band(shown, driver.kind, driver.passive_to, motor.circuit.fs) if motor and shown else None
-        ends = [("band end", got.band)]
-        ends += [("end, impedance too", (by_ohms.low_hz, by_ohms.high_hz))] if by_ohms else []
-        for which, end, is_, was in (
-            (which, end, is_, was)
-            for which, pair in ends
-            for end, (is_, was) in enumerate(zip(pair, one.band, strict=True))
-        ):
-            octaves = float(np.log2(is_ / was))
-            found.count(
-                which,
-                abs(octaves) > 0.5,
-                f"{name} {'upper' if end else 'lower'} end {is_:.0f} Hz, {was:.0f} true ({octaves:+.2f} oct)",
-                octaves,
-            )
+        compare_ends(found, "band end", name, got.band, one.band)
+        if by_ohms:
+            compare_ends(found, "end, impedance too", name, (by_ohms.low_hz, by_ohms.high_hz), one.band)
+        if shown:
+            alone[driver] = driver_band(shown, driver.kind, driver.passive_to)
+            true[driver] = one.band
         comes = onset(got.bare, GRID, got.shows.over_noise_db, got.band, got.shows.arrival_s)
         found.count("arrival unsure", comes is None or not comes.sure, name)
         if comes is not None:
@@ -218,10 +220,17 @@ def survey(seed: int, system: str = "front-3-sub") -> tuple[Wrong, list[str]]:
             found.count("arrival", abs(late) > bound, says, late * 1e6)
         arrivals.append(got.shows.arrival_s * 1e3)
         inside = (one.band[0] <= GRID) & (one.band[1] >= GRID) & np.isfinite(got.bare)
-        shown, true = smooth_power(np.nan_to_num(got.bare), GRID, 6), smooth_power(one.truth, GRID, 6)
-        apart = float(np.abs(10 * np.log10((shown[inside] + 1e-30) / true[inside])).max())
+        shown, own = smooth_power(np.nan_to_num(got.bare), GRID, 6), smooth_power(one.truth, GRID, 6)
+        apart = float(np.abs(10 * np.log10((shown[inside] + 1e-30) / own[inside])).max())
         found.count("wrong level", apart > 1.0, f"{name}: {apart:.1f} dB wrong within its band")
         bare[driver.id], bands[driver.id] = np.nan_to_num(got.bare), got.band
+    for driver, mine in alone.items():
+        others = [
+            alone[each] for each in layout.alike(driver) if each in alone and "both" not in (each.side, driver.side)
+        ]
+        both = together(mine, [each for each in others if each is not mine])
+        name = f"{system} {seed} {driver.name} ({colour} {over_db:.0f} dB)"
+        compare_ends(found, "end, both sides", name, (both.low_hz, both.high_hz), true[driver])
     named = {one.about for one in reversed_drivers(layout, neutral(layout), bare, bands, onsets, GRID)}
     for driver in layout.drivers:
         partner = layout.partner(driver)

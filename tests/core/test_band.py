@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from known import GRID, own_band, truth, with_reflections
 
-from imbrix.core.evidence.band import USUAL, _curve, _huber, driver_band, misfits, points
+from imbrix.core.evidence.band import USUAL, DriverBand, _curve, _huber, driver_band, misfits, points, together
 from imbrix.core.system.layout import Driver, Kind
 from imbrix.core.system.layouts import ready
 from imbrix.standins.cabin import DriverModel
@@ -74,6 +74,37 @@ def test_in_places_that_nobody_tuned_for_the_ends_are_those_of_the_driver() -> N
     assert np.mean(wrong > 0.5) < 0.04
     assert wrong.max() < 1.1
     assert np.median(wrong) < 0.15
+
+
+def test_takes_of_one_driver_are_one_reading_by_how_sure_each_is() -> None:
+    own = DriverBand(100.0, 3000.0, 0.2, 0.1, 5.0)
+    alike = DriverBand(121.0, 3000.0 * 2**0.1, 0.2, 0.2, 7.0)
+    found = together(own, [alike])
+    # Means by the inverse of the variance (closed form).
+    assert found.low_hz == pytest.approx(110.0)
+    assert found.low_octaves == pytest.approx(0.2 / np.sqrt(2))
+    assert found.high_hz == pytest.approx(3000.0 * 2 ** (0.1 / 5))
+    assert found.misfit == 5.0
+    assert together(own, []) == own
+    nothing = DriverBand(20.0, 20.0, np.inf, np.inf, np.inf)
+    assert together(own, [nothing]) == own
+    assert together(nothing, [own]) == nothing
+    # What lies further off than both spreads allow is another driver's: each end by itself.
+    other = together(own, [DriverBand(180.0, 3000.0, 0.2, 0.1, 5.0)])
+    assert (other.low_hz, other.high_hz, other.high_octaves) == pytest.approx((100.0, 3000.0, 0.1 / np.sqrt(2)))
+
+
+def test_both_sides_together_are_nearer_to_the_driver_than_each() -> None:
+    each, both = [], []
+    for seed in (3, 11, 19, 28, 41, 57):
+        here = {one.id: (one, truth_, own) for one, truth_, own in drawn_drivers(seed) if one.side != "both"}
+        for driver, response, own in here.values():
+            partner = here[driver.id[:-1] + ("l" if driver.id.endswith("r") else "r")]
+            mine, theirs = (driver_band(points(one, GRID), driver.kind) for one in (response, partner[1]))  # type: ignore[arg-type]
+            joined = together(mine, [theirs])
+            each += list(np.log2(np.array([mine.low_hz, mine.high_hz]) / own))
+            both += list(np.log2(np.array([joined.low_hz, joined.high_hz]) / own))
+    assert np.mean(np.square(both)) < 0.95 * np.mean(np.square(each))
 
 
 def test_the_kind_of_driver_is_told_by_what_fits() -> None:

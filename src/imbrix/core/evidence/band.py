@@ -7,7 +7,7 @@ is; the ends are those of the fit, where it lies 6 dB under its passband. What i
 beforehand, and counts as much as an octave or two of rough curve; a resonance from the impedance counts more.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -39,6 +39,7 @@ _SHELF_HZ, _SHELF_OCTAVES, _SHELF_STEEP = 60.0, 0.4, 3.0
 """Half a wave fits into some 2.8 m there, the length of a vehicle's inside: below that it is one pressure (closed form
 c / 2 l)."""
 _RISE_SD, _FALL_SD, _LEVEL_SD = 0.25, 0.5, 20.0
+_AGREE = 2.5
 _PER_OCTAVE = 20 * np.log10(2.0)
 
 
@@ -191,6 +192,33 @@ def _fitted(
     ends = found.x[1] - beyond / found.x[2], found.x[3] + beyond / found.x[4]
     low_hz, high_hz = (float(np.clip(2.0**end, *span_hz)) for end in ends)
     return DriverBand(low_hz, max(high_hz, low_hz), float(sd[1]), float(sd[3]), float(2 * found.cost))
+
+
+def together(own: DriverBand, others: Sequence[DriverBand]) -> DriverBand:
+    """What several takes show of one driver, or of two that are alike: the mean of each end in octaves, each take by
+    the inverse of its variance.
+
+    An end that lies further from the own one than both spreads allow (`_AGREE` of them) is left out: it is another
+    driver's, or one of the two is not as it should be. Ends of which nothing is known do not count.
+    """
+    low, low_sd = _mean_end([(one.low_hz, one.low_octaves) for one in (own, *others)])
+    high, high_sd = _mean_end([(one.high_hz, one.high_octaves) for one in (own, *others)])
+    return replace(own, low_hz=low, high_hz=max(high, low), low_octaves=low_sd, high_octaves=high_sd)
+
+
+def _mean_end(ends: Sequence[tuple[float, float]]) -> tuple[float, float]:
+    """Hertz and spread in octaves of the mean of ends, the own one first."""
+    own_hz, own_sd = ends[0]
+    if not np.isfinite(own_sd):
+        return ends[0]
+    agreeing = [
+        (np.log2(hertz / own_hz), 1 / sd**2)
+        for hertz, sd in ends
+        if np.isfinite(sd) and abs(np.log2(hertz / own_hz)) <= _AGREE * np.hypot(own_sd, sd)
+    ]
+    weights = sum(weight for _, weight in agreeing)
+    octaves = sum(apart * weight for apart, weight in agreeing) / weights
+    return float(own_hz * 2.0**octaves), float(weights**-0.5)
 
 
 def misfits(shown: Points, known: Mapping[Kind, DriverBand] | None = None) -> dict[Kind, float]:

@@ -17,7 +17,8 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.known import Scene
 from imbrix.work.predict.scene import acoustic_target, predicted
 from imbrix.work.predict.spots import Spots, spots_of
-from imbrix.work.takes.reading import band, bare, place_dips
+from imbrix.work.takes.bands import band
+from imbrix.work.takes.reading import bare, place_dips
 from imbrix.work.takes.shelf import Take
 
 FIT_SMOOTHING = 6.0
@@ -102,7 +103,7 @@ def asked_of(
         target, low, high = acoustic_target(space, slug, tune, now.layout.driver(name))
         if like is not None:
             target = _level_of(space, slug, now, tune, like)
-        low, high = _useful((low, high), band(space, slug, now.takes[name]))
+        low, high = _useful((low, high), band(space, slug, now.takes[name], now.forces))
         lows.append(max(low, limits.low_hz))
         highs.append(min(high, limits.high_hz))
         levels.append(_levels(space, now, plain, name, [takes[name][spot] for spot in spots]))

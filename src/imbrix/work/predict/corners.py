@@ -13,9 +13,10 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance import impedance
 from imbrix.work.predict.known import Scene
 from imbrix.work.predict.spots import of_a_head, spots_of
+from imbrix.work.takes.bands import band
 from imbrix.work.takes.forces import joined
 from imbrix.work.takes.harmonics import clean_from
-from imbrix.work.takes.reading import band, bare, resonance_of
+from imbrix.work.takes.reading import bare, resonance_of
 from imbrix.work.takes.shelf import Take
 from imbrix.work.tune.revisions import head
 from imbrix.work.tune.targets import placed
@@ -35,7 +36,7 @@ def corners_of(space: Workspace, slug: str, now: Scene) -> dict[str, Corners]:
     spots = spots_of(space, now)
     for driver in now.layout.drivers:
         one = now.takes.get(driver.id)
-        ends = band(space, slug, one) if one else None
+        ends = band(space, slug, one, now.forces) if one else None
         area = areas.get(driver.id)
         known[driver.id] = Known(
             band_hz=ends,

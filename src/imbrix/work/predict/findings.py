@@ -11,7 +11,8 @@ from imbrix.work.impedance import impedance as measured
 from imbrix.work.impedance.impedance import About
 from imbrix.work.predict.known import Scene
 from imbrix.work.rig.readiness import Part
-from imbrix.work.takes.reading import SICK, band, bare, onset_of
+from imbrix.work.takes.bands import band
+from imbrix.work.takes.reading import SICK, bare, onset_of
 from imbrix.work.takes.shelf import Take, left_out, takes
 
 REVERSED: Drawer[tuple[object, ...], list[Finding]] = Drawer("reversed drivers", 64)
@@ -59,14 +60,16 @@ def _sick(space: Workspace, at: Scene) -> list[Finding]:
 def _reversed(space: Workspace, slug: str, at: Scene, tune: Tune) -> list[Finding]:
     """Pairs wired against each other, remembered for the takes in force and the polarities that are set."""
     timed = {name: one for name, one in at.takes.items() if one.timed}
+    bands = {name: band(space, slug, one, at.forces) for name, one in timed.items()}
 
     def find() -> list[Finding]:
         clean = {name: np.nan_to_num(bare(space, one)) for name, one in timed.items()}
-        bands = {name: band(space, slug, one) for name, one in timed.items()}
         onsets = {name: found for name, one in timed.items() if (found := onset_of(space, slug, one))}
         return reversed_drivers(at.layout, tune, clean, bands, onsets, space.grid)
 
-    heard = tuple((one.id, one.details.correction, tune.channels[name].inverted) for name, one in timed.items())
+    heard = tuple(
+        (one.id, one.details.correction, *bands[name], tune.channels[name].inverted) for name, one in timed.items()
+    )
     return space.memory.of(REVERSED, (at.layout, heard), find)
 
 

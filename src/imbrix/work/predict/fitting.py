@@ -31,8 +31,9 @@ from imbrix.work.predict.asked import (
 from imbrix.work.predict.known import Scene
 from imbrix.work.predict.scene import predicted, scene, whole_power
 from imbrix.work.predict.spots import all_at_spots, require_time
+from imbrix.work.takes.bands import band
 from imbrix.work.takes.proofs import of_the_whole
-from imbrix.work.takes.reading import band, reading
+from imbrix.work.takes.reading import reading
 from imbrix.work.takes.shelf import Take, through
 from imbrix.work.tune.revisions import Head, commit, head
 from imbrix.work.tune.targets import placed
@@ -123,7 +124,7 @@ def expected(space: Workspace, slug: str, now: Scene, tune: Tune) -> Tune:
         force = now.forces[name]
         heard = [one for one in (force.take, force.moving) if one is not None]
         takes_here = tuple((one.id, one.details.correction) for one in heard)
-        usable = band(space, slug, force.take)  # an impedance tells more of it
+        usable = band(space, slug, force.take, now.forces)  # an impedance tells more of it
         room = _within(can, FitLimits(), tune, (name,)).count  # an all-pass takes room, and changes no level
         key = (slug, takes_here, usable, channel.high_pass, channel.low_pass, room, target.tobytes(), kept)
         gain, bands = space.memory.of(EXPECTED, key, partial(_found, space, slug, now, tune, name))

@@ -26,7 +26,8 @@ from imbrix.work.ground.stored import stored
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance import impedance as measured
 from imbrix.work.predict import scene as heard
-from imbrix.work.takes.reading import band, place_dips
+from imbrix.work.takes.bands import band
+from imbrix.work.takes.reading import place_dips
 from imbrix.work.takes.seen import comes_bare, seen
 from imbrix.work.takes.shelf import Take, takes
 from imbrix.work.tune.revisions import head

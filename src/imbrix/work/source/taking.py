@@ -33,7 +33,8 @@ from imbrix.work.source.recording import at_the_microphone, played
 from imbrix.work.takes import moving as walks
 from imbrix.work.takes import recording, rounds
 from imbrix.work.takes.asked import Asked, Kept, TakeJob, start_take
-from imbrix.work.takes.reading import READINGS, band, bare, mended
+from imbrix.work.takes.bands import band
+from imbrix.work.takes.reading import READINGS, bare, mended
 from imbrix.work.takes.recording import conditions, there_before
 from imbrix.work.takes.shelf import Details, keep, schedule_parts
 from imbrix.work.tune.revisions import head

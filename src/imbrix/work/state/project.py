@@ -43,9 +43,10 @@ from imbrix.work.state.revisions import HeadState, head_state
 from imbrix.work.state.rig import RigState, rig_state
 from imbrix.work.state.takes import TakeState, take_states
 from imbrix.work.takes import rounds
+from imbrix.work.takes.bands import driver_band_of
 from imbrix.work.takes.forces import chosen
 from imbrix.work.takes.proofs import of_the_whole
-from imbrix.work.takes.reading import arrival, driver_band_of, onset_of, reading
+from imbrix.work.takes.reading import arrival, onset_of, reading
 from imbrix.work.takes.rounds import Round
 from imbrix.work.takes.shelf import Method, Take, takes
 from imbrix.work.tune.revisions import head
@@ -301,7 +302,7 @@ def _impedance(space: Workspace, slug: str, all_takes: list[Take]) -> dict[str, 
 
 def _driver(space: Workspace, slug: str, one: Take, at: Scene, places: tuple[str, ...]) -> DriverState:
     shows = reading(space, one)
-    ends, comes = driver_band_of(space, slug, one), onset_of(space, slug, one)
+    ends, comes = driver_band_of(space, slug, one, at.forces), onset_of(space, slug, one)
     low, high = ends.low_hz, ends.high_hz
     inside = (space.grid >= low) & (space.grid <= high)
     moving = at.forces[one.channels[0]].moving

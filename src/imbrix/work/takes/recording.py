@@ -22,8 +22,9 @@ from imbrix.work.rig import choices, devices, readiness, rig
 from imbrix.work.sound.recorder import Recorder, Stopped
 from imbrix.work.takes import rounds
 from imbrix.work.takes.asked import Asked, Kept, TakeJob, start_take
+from imbrix.work.takes.bands import band
 from imbrix.work.takes.forces import counts_at, forces
-from imbrix.work.takes.reading import READINGS, band, mended, sick
+from imbrix.work.takes.reading import READINGS, mended, sick
 from imbrix.work.takes.reading import bare as bare_of
 from imbrix.work.takes.shelf import Details, Purpose, Take, keep, schedule_parts, takes
 from imbrix.work.tune.revisions import head

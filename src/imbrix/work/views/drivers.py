@@ -6,7 +6,8 @@ from imbrix.core.evidence.evidence import agreement
 from imbrix.core.tune.tune import Tune
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.known import Scene
-from imbrix.work.takes.reading import band, bare
+from imbrix.work.takes.bands import band
+from imbrix.work.takes.reading import bare
 from imbrix.work.takes.shelf import Take, take
 from imbrix.work.views import angles, closer, ohms, passive
 from imbrix.work.views import takes as shown_takes
@@ -67,7 +68,7 @@ def _one_take(space: Workspace, slug: str, view: View, now: Scene, picture: Pict
     row = now.index(one.channels[0])
     if row is None or now.takes[one.channels[0]].id == one.id:
         return
-    low, high = band(space, slug, one)
+    low, high = band(space, slug, one, now.forces)
     same = one.timed and one.clock == now.takes[one.channels[0]].clock
     found = agreement(values, np.where(now.known[row], now.rows[row], np.nan), space.grid, low, high, same)
     if found:
