@@ -1,5 +1,6 @@
 """One command: the demo, and the same computations on files."""
 
+import gc
 import json
 import os
 import socket
@@ -71,6 +72,7 @@ def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
         # No pings: on the machine itself a lost peer shows at once, and a busy one must not be taken for lost.
         with _told(folder):
             served = create_app(space)
+        gc.freeze()  # see `warm`, which does so again with what is loaded later
         config = uvicorn.Config(
             served,
             http=Patient,

@@ -1,6 +1,7 @@
 """What a fresh server does while the browser is still loading the page: read the takes that will be drawn; and, that
-done, copy the database once a day."""
+done, copy the database once a day and let the garbage collector alone with what is there to stay."""
 
+import gc
 import logging
 import sqlite3
 import time
@@ -35,3 +36,5 @@ def warm(space: Workspace) -> None:
     except (OSError, sqlite3.Error) as error:
         LOG.warning("the database was not copied: %s", error)
     assert scipy.signal
+    # To look through all that was loaded for garbage would hold everything up for a tenth of a second, time and again.
+    gc.freeze()
