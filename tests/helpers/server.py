@@ -8,7 +8,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import httpx
@@ -33,11 +33,11 @@ class Server:
         self.http = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=120)
         deadline = time.monotonic() + 180
         while time.monotonic() < deadline:
-            try:
+            with suppress(httpx.TransportError):
                 if self.http.get(ready).status_code == 200:
                     return
-            except httpx.TransportError:
-                time.sleep(0.05)
+            time.sleep(0.05)
+        self.kill()
         raise AssertionError("the server did not start")
 
     def kill(self) -> None:

@@ -6,6 +6,7 @@ import shutil
 import socket
 import time
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from multiprocessing.process import BaseProcess
 from pathlib import Path
 
@@ -47,11 +48,11 @@ def start(command: Callable[..., None], folder: Path, ready: str, pace: float = 
     address = f"http://127.0.0.1:{port}"
     deadline = time.monotonic() + 180
     while time.monotonic() < deadline:
-        try:
+        with suppress(httpx.TransportError):
             if httpx.get(f"{address}{ready}", timeout=30).status_code == 200:
                 return process, address
-        except httpx.TransportError:
-            time.sleep(0.05)
+        time.sleep(0.05)
+    process.kill()
     raise AssertionError("the server did not start")
 
 
