@@ -18,7 +18,7 @@ from imbrix.work.predict.scene import predicted, scene, summed
 from imbrix.work.processor import hold, link, slots
 from imbrix.work.sound.recorder import Recorder
 from imbrix.work.state import project
-from imbrix.work.takes import forces, reading, shelf
+from imbrix.work.takes import bands, forces, reading, shelf
 from imbrix.work.takes.recording import start_sweep
 from imbrix.work.tune import revisions
 
@@ -43,7 +43,7 @@ def test_at_96_khz_takes_are_bare_and_the_sum_is_as_predicted(demo: Workspace) -
     assert demo.standin.inner_rate == 96_000
     for name, one in forces.in_force(demo, slug).items():
         assert one.details.processor_rate == 96_000
-        low, high = reading.band(demo, slug, one)
+        low, high = bands.band(demo, slug, one)
         inside = (grid >= max(low, 30)) & (grid <= min(high, 18_000))
         truth = demo.standin.cabin.truth(demo.layout(slug).driver(name).output - 1, grid) / full_scale
         error = smooth_db(np.nan_to_num(reading.bare(demo, one)), grid, 12) - smooth_db(truth, grid, 12)

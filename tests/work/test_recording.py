@@ -16,7 +16,7 @@ from imbrix.work.predict import alignment, fitting, offers
 from imbrix.work.processor import link
 from imbrix.work.sound.recorder import Progress, Recorder
 from imbrix.work.state import project
-from imbrix.work.takes import forces, reading, shelf
+from imbrix.work.takes import bands, forces, reading, shelf
 from imbrix.work.takes.recording import start_sweep
 from imbrix.work.tune import revisions
 
@@ -31,7 +31,7 @@ def record(space: Workspace, channels: tuple[str, ...], purpose: str = "driver")
 
 def test_a_take_shows_the_bare_driver_as_the_cabin_knows_it(demo: Workspace) -> None:
     for name, one in forces.in_force(demo, SLUG).items():
-        low, high = reading.band(demo, SLUG, one)
+        low, high = bands.band(demo, SLUG, one)
         inside = (max(low, 30) <= GRID) & (min(high, 18_000) >= GRID)
         inside &= reading.reading(demo, one).over_noise_db > 30  # a tweeter's end is behind its guard, near the noise
         output = demo.layout(SLUG).driver(name).output

@@ -22,7 +22,7 @@ from imbrix.work.processor.link import send
 from imbrix.work.rig import change
 from imbrix.work.sound.recorder import Progress, Recorder
 from imbrix.work.source import recording, taking, undo
-from imbrix.work.takes import forces, moving, reading, series, shelf
+from imbrix.work.takes import bands, forces, moving, reading, series, shelf
 from imbrix.work.takes.asked import Asked
 from imbrix.work.takes.verdicts import troubles_of
 from imbrix.work.tune.revisions import commit, head
@@ -74,7 +74,7 @@ def newest(space: Workspace) -> shelf.Take:
 
 def apart(space: Workspace, one: shelf.Take, other: shelf.Take) -> tuple[float, float]:
     """Level of one over another in its band, in dB, and how far their shapes are apart at most."""
-    low, high = reading.band(space, SLUG, other)
+    low, high = bands.band(space, SLUG, other)
     inside = (space.grid >= low) & (space.grid <= high)
     levels = [smooth_power(np.nan_to_num(reading.bare(space, each)), space.grid, 12)[inside] for each in (one, other)]
     off = 10 * np.log10(levels[0] / levels[1])
@@ -151,7 +151,7 @@ def test_a_row_a_null_and_a_moving_microphone_are_played_by_it_too(known: Worksp
     change.change(known, {"plays": "interface"})
     moving.start_moving(recorder, SLUG, ("mid-r",), "driver")
     recorder.finished()
-    low, high = reading.band(known, SLUG, before["mid-r"])
+    low, high = bands.band(known, SLUG, before["mid-r"])
     inside = (known.grid >= low) & (known.grid <= high)
     both = [np.abs(reading.bare(known, one)[inside]) for one in (by_source, newest(known))]
     third = [10 * np.log10(smooth_power(one.astype(complex), known.grid[inside], 3)) for one in both]

@@ -87,7 +87,9 @@ class Walk:
 
     def _hear(self, block: FloatArray) -> bool:
         enough = self._settings.averages
-        if self._loud.feed(block[:, 0]):
+        # A long block may hold more than one average: what comes after the last that was asked for is left out.
+        pieces = np.split(block[:, 0], range(self._settings.hop, block.shape[0], self._settings.hop))
+        if sum(self._loud.feed(one) for one in pieces if self._loud.count < enough):
             now = self._loud.running()
             assert now is not None
             self._recorder.say(averages=now.count, change_db=now.change_db, done=min(1.0, now.count / enough))
