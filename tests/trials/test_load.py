@@ -68,9 +68,23 @@ def test_idle_windows_cost_next_to_nothing(server: Server) -> None:
     assert used < 6
 
 
+def calm(server: Server) -> None:
+    """Wait until a fresh server has loaded what it loads on the side: that is not what is timed.
+
+    A machine that is never calm is timed as it is.
+    """
+    quick, deadline = 0, time.monotonic() + 60
+    while quick < 200 and time.monotonic() < deadline:
+        began = time.perf_counter()
+        server.http.get("/api/progress")
+        quick = quick + 1 if time.perf_counter() - began < 0.05 else 0
+        time.sleep(0.02)
+
+
 def test_a_large_upload_keeps_nobody_waiting_for_long(server: Server, tmp_path: Path) -> None:
     noise = np.random.default_rng(1).normal(0, 0.1, (many(1_000_000, 4_300_000), 4))
     large = write_wav(noise, 48_000)
+    calm(server)
     headings = b"a heading without figures\n" * many(40_000, 160_000) + b"20 80\n2000 70\n"
     for name, path, data, fields in (
         ("a WAV", f"{BASE}/takes/upload", large, {"channel": "sub", "kind": "impulse"}),
