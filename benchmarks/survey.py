@@ -205,7 +205,7 @@ def survey(seed: int, system: str = "front-3-sub") -> tuple[Wrong, list[str]]:
         by_ohms = driver_band(shown, driver.kind, driver.passive_to, motor.circuit.fs) if motor and shown else None
         compare_ends(found, "band end", name, got.band, one.band)
         if by_ohms:
-            compare_ends(found, "end, impedance too", name, (by_ohms.low_hz, by_ohms.high_hz), one.band)
+            compare_ends(found, "end, impedance too", name, by_ohms.ends_hz, one.band)
         if shown:
             alone[driver] = driver_band(shown, driver.kind, driver.passive_to)
             true[driver] = one.band
@@ -230,7 +230,7 @@ def survey(seed: int, system: str = "front-3-sub") -> tuple[Wrong, list[str]]:
         ]
         both = together(mine, [each for each in others if each is not mine])
         name = f"{system} {seed} {driver.name} ({colour} {over_db:.0f} dB)"
-        compare_ends(found, "end, both sides", name, (both.low_hz, both.high_hz), true[driver])
+        compare_ends(found, "end, both sides", name, both.ends_hz, true[driver])
     named = {one.about for one in reversed_drivers(layout, neutral(layout), bare, bands, onsets, GRID)}
     for driver in layout.drivers:
         partner = layout.partner(driver)

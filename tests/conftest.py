@@ -29,7 +29,7 @@ assert anyio.open_file
 
 
 def pytest_collection_finish() -> None:
-    """Let the garbage collector alone with all that was loaded: looking through it took 5 % of the time of a run."""
+    """Let the garbage collector alone with all that was loaded: looking through it took 5 % of API tests."""
     gc.freeze()
 
 

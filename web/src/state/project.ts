@@ -113,7 +113,7 @@ export function useProject(): { work: Work | null; missing: boolean; refused: st
     );
   }, [act, path, present]);
 
-  const draft = useCallback((edits: Edit[]) => set({ draft: edits }), [set]);
+  const draft = useCallback((edits: Edit[]) => set({ draft: edits.length ? edits : NO_DRAFT }), [set]);
 
   const record = useCallback<Work['record']>(
     (channels, purpose, sendFirst = false, method = 'sweep') => {

@@ -1,7 +1,6 @@
 """The jig at hand: played through with the processor silent, calibrated step by step, its coefficients kept."""
 
 from dataclasses import asdict
-from typing import Any
 
 import numpy as np
 
@@ -38,7 +37,7 @@ def steps_done(space: Workspace) -> list[Standard]:
     return [one for one in STANDARDS if one in _under_way(space)]
 
 
-def _under_way(space: Workspace) -> dict[str, Any]:
+def _under_way(space: Workspace) -> documents.Document:
     """The steps of a calibration that was begun under the conditions that hold now, and these."""
     chosen = rig.rig(space)
     now = {**conditions(chosen), "known_ohm": chosen.jig.known_ohm}
@@ -100,7 +99,7 @@ def start_standard(recorder: Recorder, which: Standard, repeats: int | None = No
     recorder.start("jig", job)
 
 
-def _calibrated(space: Workspace, kept: dict[str, Any]) -> None:
+def _calibrated(space: Workspace, kept: documents.Document) -> None:
     chosen = rig.rig(space)
     opened, shorted, loaded = (np.array(kept[one][0]) + 1j * np.array(kept[one][1]) for one in STANDARDS)
     made = calibration(opened, shorted, loaded, chosen.jig.known_ohm)

@@ -1,7 +1,5 @@
 """What the interface itself does to the sound, by its check: kept, and divided out of takes."""
 
-from typing import Any
-
 import numpy as np
 
 from imbrix.core.signal.signal import ComplexArray
@@ -15,7 +13,10 @@ Pair = tuple[ComplexArray | None, ComplexArray | None]
 
 def keep_check(space: Workspace, done: CheckDone, own: ComplexArray, reference: ComplexArray | None) -> None:
     """Keep the curves (n,) of an interface check; they are divided out of takes from now on."""
-    value: dict[str, Any] = {"own": _as_lists(own), "reference": None if reference is None else _as_lists(reference)}
+    value: documents.Document = {
+        "own": _as_lists(own),
+        "reference": None if reference is None else _as_lists(reference),
+    }
     documents.write(space, f"check:{done.made}", value)
     update(space, check=done)
 
@@ -31,7 +32,7 @@ def check_curve(space: Workspace, made: str, against_reference: bool) -> Complex
     return reference if against_reference else own
 
 
-def _read(found: dict[str, Any] | None) -> Pair:
+def _read(found: documents.Document | None) -> Pair:
     def curve(pair: list[list[float]] | None) -> ComplexArray | None:
         return None if pair is None else np.array(pair[0]) + 1j * np.array(pair[1])
 

@@ -26,7 +26,7 @@ def rig(space: Workspace) -> Rig:
     return documents.made(space, "rig", _read)
 
 
-def _read(found: dict[str, Any] | None) -> Rig:
+def _read(found: documents.Document | None) -> Rig:
     kept = stored(Rig, found, "the rig") if found else Rig()
     if kept.device == STANDIN and kept.known_inputs < len(StandinInterface.inputs):
         names = standard_names(STANDIN, len(StandinInterface.inputs))

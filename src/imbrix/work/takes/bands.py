@@ -32,8 +32,7 @@ def driver_band_of(space: Workspace, slug: str, one: Take, counting: Mapping[str
 
 def band(space: Workspace, slug: str, one: Take, counting: Mapping[str, Force] | None = None) -> tuple[float, float]:
     """The ends of `driver_band_of` in hertz."""
-    found = driver_band_of(space, slug, one, counting)
-    return found.low_hz, found.high_hz
+    return driver_band_of(space, slug, one, counting).ends_hz
 
 
 def _others(layout: Layout, one: Take, counting: Mapping[str, Force]) -> dict[int, Take]:

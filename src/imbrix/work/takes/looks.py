@@ -1,6 +1,6 @@
 """How the takes of a driver lie beside each other: shown, coloured, shifted, locked, averaged, aligned, in force."""
 
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 from pydantic import Field
@@ -37,7 +37,7 @@ def looks(space: Workspace, slug: str) -> dict[int, Look]:
     return dict(documents.made(space, f"looks:{slug}", _read))
 
 
-def _read(found: dict[str, Any] | None) -> dict[int, Look]:
+def _read(found: documents.Document | None) -> dict[int, Look]:
     kept = {int(number): value for number, value in (found or {}).items() if number.isdigit()}
     return {number: stored(Look, value, "how the takes are drawn") for number, value in kept.items()}
 
@@ -74,7 +74,7 @@ def without_moving(space: Workspace, slug: str, channel: str, without: bool) -> 
     """Let a driver's magnitudes come from one spot although a moving microphone was there, or from that again."""
     space.layout(slug).driver(channel)
 
-    def do(kept: dict[str, Any]) -> dict[str, Any]:
+    def do(kept: documents.Document) -> documents.Document:
         mine = {name: number for name, number in kept.get(channel, {}).items() if name != "moving"}
         return {**kept, channel: {**mine, "moving": 0} if without else mine}
 
@@ -129,7 +129,7 @@ def align(space: Workspace, slug: str, channel: str, low_hz: float, high_hz: flo
             raise ConflictError(f"take {one.id}: {error}") from error
         offsets[one.id] = round(float(np.clip(offset, -100, 100)), 2)
 
-    def do(kept: dict[str, Any]) -> dict[str, Any]:
+    def do(kept: documents.Document) -> documents.Document:
         return {**kept, **{str(n): {**kept.get(str(n), {}), "offset_db": db} for n, db in offsets.items()}}
 
     documents.change(space, f"looks:{slug}", do)

@@ -164,11 +164,6 @@ def band_shown(space: Workspace, slug: str, one: Take) -> DriverBand:
     return space.memory.of(BANDS, one.id, find, stamp)
 
 
-def _ends(space: Workspace, slug: str, one: Take) -> tuple[float, float]:
-    found = band_shown(space, slug, one)
-    return found.low_hz, found.high_hz
-
-
 def onset_of(space: Workspace, slug: str, one: Take) -> Onset | None:
     """When the direct sound of a driver's take arrives, and which way it moves first; None where that is not known."""
     if not (one.timed and one.has_impulse and one.purpose == "driver"):
@@ -176,14 +171,16 @@ def onset_of(space: Workspace, slug: str, one: Take) -> Onset | None:
 
     def find() -> tuple[Onset | None]:
         shows = reading(space, one)
-        ends = _ends(space, slug, one)
+        ends = band_shown(space, slug, one).ends_hz
         try:
             return (onset(bare(space, one), space.grid, shows.over_noise_db, ends, shows.arrival_s),)
         except (ArithmeticError, ValueError):
             LOG.exception("the arrival of take %d was not found", one.id)
             return (None,)
 
-    return space.memory.of(ONSETS, one.id, find, (one.details.correction or 0, *_ends(space, slug, one)))[0]
+    return space.memory.of(ONSETS, one.id, find, (one.details.correction or 0, *band_shown(space, slug, one).ends_hz))[
+        0
+    ]
 
 
 def place_dips(space: Workspace, slug: str, one: Take, smoothing: float) -> FloatArray:
@@ -193,12 +190,12 @@ def place_dips(space: Workspace, slug: str, one: Take, smoothing: float) -> Floa
         return np.zeros(space.grid.size)
 
     def find() -> FloatArray:
-        low, high = _ends(space, slug, one)
+        low, high = band_shown(space, slug, one).ends_hz
         span = low, min(high * PLAYS_ON, float(space.grid[-1]))
         known = np.where(reading(space, one).over_noise_db >= LEAST_OVER_DB, bare(space, one), np.nan)
         return dips_db(reflections(known, space.grid, span, comes), space.grid, smoothing)
 
-    return space.memory.of(DIPS, one.id, find, (smoothing, comes.seconds, *_ends(space, slug, one)))
+    return space.memory.of(DIPS, one.id, find, (smoothing, comes.seconds, *band_shown(space, slug, one).ends_hz))
 
 
 def arrival(space: Workspace, slug: str, one: Take) -> float:

@@ -1,6 +1,6 @@
 """The round: the queue through all drivers. It is on disk, so that it survives a crash."""
 
-from typing import Any, Literal
+from typing import Literal
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.system.layout import Group, Kind, Layout
@@ -35,7 +35,7 @@ def fresh(layout: Layout) -> Round:
     return Round(turns=tuple(Turn(channel=driver.id) for driver in (first, *rest)))
 
 
-def _read(found: dict[str, Any] | None) -> Round | None:
+def _read(found: documents.Document | None) -> Round | None:
     return None if found is None else stored(Round, found, "the round of takes")
 
 

@@ -37,7 +37,7 @@ def references(space: Workspace, slug: str) -> list[Reference]:
     return list(documents.made(space, f"references:{slug}", _read))
 
 
-def _read(found: dict[str, Any] | None) -> tuple[Reference, ...]:
+def _read(found: documents.Document | None) -> tuple[Reference, ...]:
     return tuple(stored(Reference, one, "the curves to compare with") for one in (found or {"curves": []})["curves"])
 
 
