@@ -206,7 +206,7 @@ def together(own: DriverBand, others: Sequence[DriverBand]) -> DriverBand:
     driver's, or one of the two is not as it should be. Ends of which nothing is known do not count.
 
     The spread falls as if takes erred independently of each other. They do so by a third only, but say more than they
-    are off by: in 348 drawn pairs a take by itself was off by 0.64 of its spread (rms), both together by 0.85 of theirs.
+    are off by: in 348 drawn pairs a take by itself was off by 0.64 of its spread (rms), both together by 0.85.
     """
     low, low_sd = _mean_end([(one.low_hz, one.low_octaves) for one in (own, *others)])
     high, high_sd = _mean_end([(one.high_hz, one.high_octaves) for one in (own, *others)])
