@@ -16,6 +16,7 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 import sys
 import tempfile
 import time
+from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -61,6 +62,7 @@ class Walked:
     apart_us: float = 0.0
     unlike: int = 0
     below: float = 0.0
+    bass: float = 0.0
     stored: bool = False
     left_out: list[str] = field(default_factory=list)
     seconds: float = 0.0
@@ -119,7 +121,26 @@ def measure(space: Workspace, found: Walked) -> None:
     found.sides = float(np.sqrt(np.mean((left - right)[middle] ** 2)))
     pair = both_below(*(np.array(one) for one in sums), space.grid, 500.0)
     found.below = float(pair.curves(np.zeros(1), invert=False).mean()) if pair else 0.0
+    found.bass = lost_below_500(stops, [one.side for one in layout.drivers], space.grid)
     found.apart_us, found.unlike = arrivals(space, place.cabin, tune)
+
+
+def lost_below_500(stops: list[ComplexArray], sides: Sequence[str | None], grid: FloatArray) -> float:
+    """What the whole of the left and that of the right lose to each other, 20 to 500 Hz, in dB, by octaves.
+
+    `stops` are the drivers' responses (k, n) at every place of the head; what belongs to neither side counts half to
+    each, so that nothing is lost where a sub plays alone.
+    """
+    inside = (grid >= 20) & (grid <= 500)
+    lost = []
+    for rows in stops:
+        left, right = (
+            sum(rows[n] * (1.0 if one == side else 0.5) for n, one in enumerate(sides) if one in (side, "both"))
+            for side in ("left", "right")
+        )
+        lost.append([smooth_power(one, grid, 3) for one in (np.abs(left) + np.abs(right), left + right)])
+    apart, together = np.mean(lost, axis=0)
+    return float(10 * np.log10(apart / together)[inside].mean())
 
 
 def heard(responses: list[ComplexArray], grid: FloatArray) -> FloatArray:
@@ -133,15 +154,16 @@ def main(count: int, first: int, key: str) -> None:
     with ProcessPoolExecutor(2) as pool:
         found = list(pool.map(walk, range(first, first + count), [key] * count))
     print(f"{key}: {count} places from {first} on, {time.monotonic() - began:.0f} s")
-    print(f"{'place':>11}{'presses':>9}{'moved':>8}{'worst':>8}{'L-R':>7}{'us':>6}{'below':>7}{'s':>6}  left out")
+    heads = ("moved", 8), ("worst", 8), ("L-R", 7), ("us", 6), ("below", 7), ("bass", 6), ("s", 6)
+    print(f"{'place':>11}{'presses':>9}" + "".join(f"{name:>{wide}}" for name, wide in heads) + "  left out")
     for one in found:
         print(
             f"{one.place:>11}{one.presses:>9}{one.moved:>7.1f} {one.worst:>7.1f} {one.sides:>6.2f}"
-            f"{one.apart_us:>6.0f}{one.below:>7.2f}{one.seconds:>6.0f}"
+            f"{one.apart_us:>6.0f}{one.below:>7.2f}{one.bass:>6.2f}{one.seconds:>6.0f}"
             f"  {', '.join(one.left_out)}{'' if one.stored else '  not stored'}"
         )
     print(f"pairs that move against each other: {sum(one.unlike for one in found)}")
-    for name in ("presses", "moved", "worst", "sides", "apart_us", "below"):
+    for name in ("presses", "moved", "worst", "sides", "apart_us", "below", "bass"):
         values = np.array([getattr(one, name) for one in found])
         middle, high = np.median(values), np.quantile(values, 0.95)
         print(f"{name:<8} median {middle:6.2f}  95 % {high:6.2f}  most {values.max():6.2f}")
