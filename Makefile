@@ -19,7 +19,7 @@ soundcard: .build/python
 
 test: .build/web .build/dev .build/chromium .build/sound
 	cd web && npm run -s test
-	$(BIN)/pytest -n $(WORKERS) --dist loadgroup --cov=imbrix --cov-report=term:skip-covered
+	IMBRIX_COVERAGE=1 $(BIN)/pytest -n $(WORKERS) --dist loadgroup
 
 # The long form of what `make test` does of tests/trials in seconds; IMBRIX_SEED=7 draws other ones.
 trials: .build/web .build/dev .build/chromium .build/sound

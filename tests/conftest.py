@@ -15,6 +15,11 @@ import hypothesis
 import pytest
 from starlette.testclient import TestClient
 
+# isort: split
+# Before the program is loaded: it puts probes into it.
+from tests.helpers.covered import pytest_sessionfinish, pytest_terminal_summary, pytest_testnodedown
+
+# isort: split
 from imbrix.api.app import create_app
 from imbrix.standins.places import van
 from imbrix.work.demo import load_demo
@@ -26,6 +31,7 @@ hypothesis.settings.register_profile("any machine", deadline=None)
 hypothesis.settings.load_profile("any machine")
 
 assert anyio.open_file
+__all__ = ["pytest_sessionfinish", "pytest_terminal_summary", "pytest_testnodedown"]
 
 
 def pytest_collection_finish() -> None:
