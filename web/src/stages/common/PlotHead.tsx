@@ -19,6 +19,7 @@ const SMOOTHINGS = [
 ];
 
 export const HEAD_HEIGHT = 44;
+const NARROW = { fontSize: 16, '@media (max-width: 1150px)': { fontSize: 15, gap: 1 } };
 
 /** `hint` says for a beginner what is shown and what a good one looks like. */
 export function PlotHead({
@@ -38,13 +39,18 @@ export function PlotHead({
   const range = rangeWords(picture?.facts.ranges);
   return (
     <>
-      <Box sx={{ height: HEAD_HEIGHT, display: 'flex', alignItems: 'center', gap: 2, pl: '52px', pr: '12px' }}>
+      <Box
+        sx={{ height: HEAD_HEIGHT, display: 'flex', alignItems: 'center', gap: 2, pl: '52px', pr: '12px', ...NARROW }}>
         <Box sx={{ minWidth: 0, flex: 1 }}>
-          <Typography component="h2" noWrap sx={{ fontSize: 16, fontWeight: 600, lineHeight: '21px' }}>
+          <Typography
+            component="h2"
+            noWrap
+            title={title}
+            sx={{ fontSize: 'inherit', fontWeight: 600, lineHeight: '18px' }}>
             {title}
           </Typography>
-          {/* Beneath the title rather than beside it: nothing is cut off. */}
-          <Typography color="text.secondary" sx={{ fontSize: 11.5, lineHeight: says ? '15px' : 0 }}>
+          {/* Beneath the title rather than beside it: nothing is cut off. Two lines of it have room. */}
+          <Typography color="text.secondary" sx={{ fontSize: 11.5, lineHeight: says ? '13px' : 0, maxHeight: 26 }}>
             {says}
           </Typography>
         </Box>
