@@ -5,11 +5,12 @@ import pytest
 
 from imbrix.core.signal.smoothing import smooth_db
 from imbrix.standins.places.van import SLUG
+from imbrix.work.ground import places
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.processor import link
 from imbrix.work.rig import change, rig
 from imbrix.work.sound.recorder import Recorder
-from imbrix.work.takes import forces, reading, shelf
+from imbrix.work.takes import bands, forces, reading, shelf
 from imbrix.work.takes.moving import start_moving
 from imbrix.work.takes.recording import start_sweep
 from imbrix.work.tune import revisions
@@ -77,6 +78,19 @@ def test_distortion_rises_with_level_as_the_stand_in_has_it(demo: Workspace) -> 
     assert facts["worst_percent"] < 3
     clear = next(c.values for c in look(demo, "distortion", selection="sub").curves if c.id == "total")
     assert np.isnan(clear[demo.grid > 400]).all()
+
+
+def test_distortion_is_shown_where_the_driver_plays(space: Workspace) -> None:
+    """In this place a reflection makes 600 Hz of the left mid faint at one point: that does not end what is shown."""
+    places.put(space, SLUG, "drawn-41006")
+    recorder = Recorder(space)
+    start_sweep(recorder, SLUG, ("mid-l",), "driver")
+    assert recorder.wait().stage == "kept"
+    low, high = bands.band(space, SLUG, forces.in_force(space, SLUG)["mid-l"])
+    noise = next(one.values for one in look(space, "distortion").curves if one.id == "noise")
+    shown = space.grid[np.isfinite(noise)]
+    assert (shown[0], shown[-1]) == pytest.approx((low, high), rel=0.02)
+    assert low < 250
 
 
 def test_decay_times_are_short_in_a_van_and_longer_in_its_bass(demo: Workspace) -> None:

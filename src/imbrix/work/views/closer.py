@@ -17,6 +17,7 @@ from imbrix.core.signal.weighting import bands, nominal
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.known import Scene
+from imbrix.work.takes.bands import band
 from imbrix.work.takes.reading import bare, filters, mended_impulse, reading
 from imbrix.work.takes.shelf import Take
 from imbrix.work.views import angles, distortion
@@ -66,13 +67,14 @@ EARLIEST_S, LATEST_S = 0.003, 0.04
 @dataclass(frozen=True)
 class Subject:
     """What is looked at closely: a take, or only a predicted response; `response` (n,) with NaN where nothing is
-    known."""
+    known. Distortion is shown within `band_hz`, or where the response is strong."""
 
     response: ComplexArray
     label: str
     channel: str = ""
     take: Take | None = None
     name: str = ""
+    band_hz: tuple[float, float] | None = None
 
     @property
     def key(self) -> str:
@@ -119,9 +121,7 @@ def add(
     if below in MAPS:
         _map(space, picture, one, below, lens)
     elif below == "distortion":
-        known = np.isfinite(subject.response)
-        span = usable_band(subject.response, space.grid) if known.any() else (20.0, 20_000.0)
-        distortion.draw(space, picture, one, subject.channel, span, lens.unit, other)
+        distortion.draw(space, picture, one, subject.channel, _strong(space, subject), lens.unit, other)
     else:
         start = arrival_of(space, one)
         if beside and beside.take and beside.take.has_impulse:
@@ -132,12 +132,23 @@ def add(
             _sides(space, picture, one, beside.take, beside.label)
 
 
-def of_driver(space: Workspace, now: Scene, selection: str) -> tuple[Subject | None, Subject | None]:
+def _strong(space: Workspace, subject: Subject) -> tuple[float, float]:
+    """Where distortion of a subject is worth a look, from and to in hertz."""
+    if subject.band_hz is not None:
+        return subject.band_hz
+    return usable_band(subject.response, space.grid) if np.isfinite(subject.response).any() else (20.0, 20_000.0)
+
+
+def of_driver(space: Workspace, slug: str, now: Scene, selection: str) -> tuple[Subject | None, Subject | None]:
     """A driver's take in force as it is bare, and that of its partner."""
-    found = []
+    found: list[Subject | None] = []
     for driver in (now.layout.driver(selection), now.layout.partner(now.layout.driver(selection))):
         one = now.takes.get(driver.id) if driver else None
-        found.append(Subject(bare(space, one), driver.name, driver.id, one) if driver and one else None)
+        if driver is None or one is None:
+            found.append(None)
+            continue
+        plays = band(space, slug, one, now.forces)
+        found.append(Subject(bare(space, one), driver.name, driver.id, one, band_hz=plays))
     return found[0], found[1]
 
 

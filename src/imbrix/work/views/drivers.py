@@ -31,7 +31,7 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune, now: Scene, pictur
     if view.selection and view.selection not in now.takes:
         closer.add(space, picture, None, None, view.below, view.smoothing, view.gate_ms, view.lens)
     elif view.selection:
-        subject, beside = closer.of_driver(space, now, view.selection)
+        subject, beside = closer.of_driver(space, slug, now, view.selection)
         older = take(space, slug, view.take) if view.take is not None else None
         older = older if older and older.purpose == "driver" else None
         closer.add(space, picture, subject, beside, view.below, view.smoothing, view.gate_ms, view.lens, older)
