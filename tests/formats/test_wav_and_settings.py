@@ -29,6 +29,12 @@ def sine(hertz: float, rate: int, seconds: float = 0.5) -> np.ndarray:
     return 0.5 * np.sin(2 * np.pi * hertz * np.arange(round(seconds * rate)) / rate)
 
 
+@pytest.mark.parametrize("count", [1, 2])
+def test_less_than_a_sample_at_the_rate_wanted_is_refused(count: int) -> None:
+    with pytest.raises(BadFileError, match="less than a sample at 48000 Hz"):
+        read_wav(write_wav(np.full(count, 0.5), 384_000), 48_000)
+
+
 def test_24_bit_round_trip() -> None:
     samples = sine(1000, 48_000)
     assert read_wav(write_wav(samples, 48_000), 48_000)[:, 0] == pytest.approx(samples, abs=2**-23)

@@ -20,7 +20,10 @@ def read_wav(data: bytes, rate: int) -> FloatArray:
     """Samples (n, channels) at `rate`, converted where the file has another rate. Raises BadFileError."""
     samples, found = read_wav_as_it_is(data)
     if found != rate:
+        count = len(samples)
         samples = np.asarray(soxr.resample(samples, found, rate, quality="VHQ"))
+        if len(samples) == 0:
+            raise BadFileError(f"the sound lasts {1e6 * count / found:.1f} us: less than a sample at {rate} Hz")
     return samples
 
 
