@@ -6,23 +6,22 @@ import Box from '@mui/material/Box';
 import { useTheme } from '@mui/material/styles';
 import { useState } from 'react';
 import type { Group, Kind, Project, Seam } from '../../api/types';
-import { GROUPS, groupOfSeam, groupsOf, mainOf, rowOf, shownWith } from '../../state/system';
+import { GROUPS, groupOfSeam, groupsOf, mainOf, shownWith } from '../../state/system';
 import { useWindow } from '../../state/window';
 import { LEFT, RIGHT, ticksNow, tickText, toX } from '../scale';
 import { Folded } from './Folded';
 import { Pill, SidesPill, SubsPill } from './Pills';
-import { ROW, span, stripHeight, TOP, type StripProps } from './span';
+import { ROW, stripHeight, TOP, type StripProps } from './span';
 import { Tile } from './Tile';
+import { placed } from './placed';
 import { TileText } from './TileText';
 import { useSize } from '../useSize';
 
 /** The ways from low to high: in this order their words are placed. */
 const WAYS: Kind[] = ['sub', 'woofer', 'midbass', 'mid', 'tweeter', 'full'];
-/** So much of a row the words and switches of one tile take. */
-const WORDS = 130;
 
 export function BandStrip(props: StripProps) {
-  const { project, tune, selection } = props;
+  const { project, selection } = props;
   const { own } = useTheme();
   const [holder, { width }] = useSize<HTMLDivElement>();
   const [open, setOpen] = useOpenGroup(props);
@@ -33,21 +32,13 @@ export function BandStrip(props: StripProps) {
     .filter((one) => shownWith(project, one) === open)
     .sort((a, b) => WAYS.indexOf(a.kind) - WAYS.indexOf(b.kind));
   const order = [...drivers].sort((a, b) => Number(a.id === selection) - Number(b.id === selection));
-  const free: Record<string, number> = { left: LEFT, right: LEFT };
-  const textAt: Record<string, number> = {};
-  for (const driver of drivers) {
-    const [low] = span(project, tune, driver);
-    const row = rowOf(project, driver);
-    const rows = row === 'both' ? ['left', 'right'] : [row];
-    const x = Math.max(toX(low, width) + 16, ...rows.map((one) => free[one]));
-    textAt[driver.id] = x;
-    for (const one of rows) free[one] = x + WORDS;
-  }
+  const text = placed(props, drivers, width);
   const seams = project.seams.filter((seam) => groupOfSeam(project, seam) === open);
   const ways = seams.filter(
     (seam) => seam.ways && seam.side !== 'right' && !(seam.side === 'both' && hasSides(project, seam)),
   );
-  const subs = seams.filter((seam) => !seam.ways && seam.group === 'sub');
+  const ofSubs = seams.filter((seam) => !seam.ways && seam.group === 'sub');
+  const subs = ofSubs.find((seam) => seam.id === props.seam) ?? ofSubs.at(0);
   const sides = seams.find((seam) => !seam.ways && seam.group !== 'sub');
   return (
     <Box ref={holder} sx={{ bgcolor: 'background.paper', height, width: '100%' }}>
@@ -80,14 +71,12 @@ export function BandStrip(props: StripProps) {
               <Tile key={driver.id} {...props} driver={driver} width={width} />
             ))}
             {order.map((driver) => (
-              <TileText key={driver.id} {...props} driver={driver} x={textAt[driver.id]} width={width} />
+              <TileText key={driver.id} {...props} driver={driver} at={text[driver.id]} />
             ))}
             {ways.map((seam) => (
               <Pill key={seam.id} {...props} here={seam} width={width} />
             ))}
-            {subs.slice(0, 1).map((seam) => (
-              <SubsPill key={seam.id} {...props} here={seam} width={width} />
-            ))}
+            {subs && <SubsPill {...props} here={subs} width={width} />}
           </g>
           {sides && <SidesPill {...props} here={sides} />}
           {groups

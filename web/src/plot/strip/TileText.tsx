@@ -1,38 +1,29 @@
 /** The words, marks and switches on a tile. */
 import { useTheme } from '@mui/material/styles';
 import type { Driver, Project, Tune } from '../../api/types';
-import { plain } from '../../ui/format';
-import { toX } from '../scale';
 import { nameInGroup, rowOf, tiesOf } from '../../state/system';
-import { ROW, span, TOP, type StripProps } from './span';
+import { DIGIT, figuresOf, LETTER, type TextPlace } from './placed';
+import { ROW, TOP, type StripProps } from './span';
 import { hueOf } from '../../ui/theme';
-
-/** More would run into the switches beside them. */
-const MOST_LETTERS = 11;
-/** A figure's width, about. */
-const DIGIT = 6;
 
 /** The words on a tile, above all tiles so that they stay readable where these overlap. */
 export function TileText({
   project,
   tune,
   driver,
-  x: textX,
-  width,
+  at: { x: textX, switchX },
   onMute,
   onSolo,
-}: StripProps & { driver: Driver; x: number; width: number }) {
+}: StripProps & { driver: Driver; at: TextPlace }) {
   const { own } = useTheme();
-  const channel = tune.channels[driver.id];
-  // Beside the words, but within the tile where it is narrow.
-  const switchX = Math.max(textX + 74, Math.min(textX + 108, toX(span(project, tune, driver)[1], width) - 38));
+  const { muted } = tune.channels[driver.id];
   // The pills stand between the rows: the upper row's words keep above them, the lower row's below.
   const row = rowOf(project, driver);
   const y = TOP + (row === 'right' ? ROW + 3 : -3);
   const name = nameInGroup(driver);
-  const shown = name.length > MOST_LETTERS ? `${name.slice(0, MOST_LETTERS - 1)}…` : name;
-  const words = `${channel.inverted ? ' · inv' : ''}${driver.passive_to ? ' · passive' : ''}`;
-  const figures = `${plain(channel.gain_db)} · ${plain(channel.delay_s * 1e3, 2)}`;
+  const letters = Math.floor((switchX - textX) / LETTER);
+  const shown = name.length > letters ? `${name.slice(0, letters - 1)}…` : name;
+  const [figures, words] = figuresOf(tune, driver);
   // On a narrow tile the switches need the room of the unit.
   const unit = (figures.length + 3 + words.length) * DIGIT < switchX - textX ? ' ms' : '';
   return (
@@ -53,7 +44,7 @@ export function TileText({
         <Marks
           x={row === 'both' ? textX + 2 : textX + shown.length * 6.5 + 12}
           y={row === 'both' ? y + 50 : y + 11}
-          end={row === 'both' ? textX + 108 : switchX}
+          end={row === 'both' ? Math.max(switchX, textX + 60) : switchX}
           driver={driver}
           project={project}
           tune={tune}
@@ -63,7 +54,7 @@ export function TileText({
         x={switchX}
         y={y + 4}
         text="M"
-        on={channel.muted}
+        on={muted}
         name={`Mute ${driver.name}`}
         colour={own.clayText}
         press={() => onMute(driver.id)}

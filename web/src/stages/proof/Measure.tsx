@@ -141,6 +141,7 @@ export function MeasurePanel({ work, selection }: StageProps) {
         ? chosen.filter((one) => one !== id)
         : drivers.map((d) => d.id).filter((one) => chosen.includes(one) || one === id),
     });
+  const sided = ['left', 'right'].every((side) => drivers.some((d) => d.side === side));
   const only = (keep: (side: string) => boolean) =>
     set({ proofChannels: drivers.filter((d) => keep(d.side)).map((d) => d.id) });
   const dev = facts?.deviation;
@@ -174,12 +175,16 @@ export function MeasurePanel({ work, selection }: StageProps) {
           <Button size="small" onClick={() => set({ proofChannels: null })}>
             All
           </Button>
-          <Button size="small" onClick={() => only((side) => side !== 'right')}>
-            Left and sub
-          </Button>
-          <Button size="small" onClick={() => only((side) => side !== 'left')}>
-            Right and sub
-          </Button>
+          {sided && (
+            <>
+              <Button size="small" onClick={() => only((side) => side !== 'right')}>
+                Left and sub
+              </Button>
+              <Button size="small" onClick={() => only((side) => side !== 'left')}>
+                Right and sub
+              </Button>
+            </>
+          )}
         </Box>
       </Section>
       {unsent > 0 && (

@@ -100,6 +100,10 @@ function OneSeam({ work, selection }: StageProps) {
   const facts = picture?.facts.seam === seam.id ? picture.facts : undefined;
   const loss = facts?.loss;
   const siblings = project.seams.filter((one) => seam.name && one.name === seam.name);
+  const sided = siblings.length > 1;
+  // Where the pills of the strip do not lead to each of them.
+  const many =
+    groupsOf(project).length > 1 || project.seams.filter((one) => !one.ways && one.group === 'sub').length > 1;
   const limits = project.link.limits;
   const relative = facts?.delay_ms ?? 0;
   const setSeam = (values: { delay_s?: number; path_m?: number; invert?: boolean }, done = true) => {
@@ -116,9 +120,9 @@ function OneSeam({ work, selection }: StageProps) {
   return (
     <>
       <PanelTitle
-        title={groupsOf(project).length > 1 ? 'Seam' : titleOf(project, seam)}
+        title={many ? 'Seam' : titleOf(project, seam)}
         aside={
-          siblings.length > 1 && (
+          sided && (
             <ToggleButtonGroup
               exclusive
               size="small"
@@ -134,7 +138,7 @@ function OneSeam({ work, selection }: StageProps) {
           )
         }
       />
-      {groupsOf(project).length > 1 && (
+      {many && (
         <Row>
           <Choice
             label="Which seam"
@@ -177,7 +181,7 @@ function OneSeam({ work, selection }: StageProps) {
             driver={seam.uppers[0]}
             end="high_pass"
             title={`${name(seam.uppers[0])} high-pass`}
-            note={tune.tied_sides.includes(seam.name!) ? 'left and right alike' : ''}
+            note={sided && tune.tied_sides.includes(seam.name!) ? 'left and right alike' : ''}
           />
           <CrossoverFields
             work={work}
@@ -187,7 +191,7 @@ function OneSeam({ work, selection }: StageProps) {
             note={tune.tied_ways.includes(seam.name!) ? 'follows' : ''}
           />
           <Row>
-            {(['ways', 'sides'] as const).map((what) => {
+            {(sided ? (['ways', 'sides'] as const) : (['ways'] as const)).map((what) => {
               const tied = (what === 'ways' ? tune.tied_ways : tune.tied_sides).includes(seam.name!);
               return (
                 <ToggleButton
