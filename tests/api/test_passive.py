@@ -141,7 +141,10 @@ def test_a_short_circuit_and_a_missing_impedance_are_said(client: TestClient) ->
     mine = next(one for one in takes if one["purpose"] == "impedance" and one["channels"] == ["mid-l"])
     client.put(f"/api/projects/wren/takes/{mine['id']}/discarded", json={"discarded": True})
     state = client.get(BASE).json()
-    assert next(one for one in state["can"] if one["driver"] == "mid-l")["lacks"] == "its impedance is not measured"
+    assert (
+        next(one for one in state["can"] if one["driver"] == "mid-l")["lacks"]
+        == "no impedance is measured, do so in Impedance"
+    )
     assert "impedance is not measured" in state["trouble"]
     client.delete(BASE)
     refused = client.post(f"{BASE}/search")

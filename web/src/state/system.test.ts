@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Driver, Project, Seam, Tune } from '../api/types';
-import { alike, groupsOf, nameInGroup, partsOf, rowOf, short, shownWith, tiesOf } from './system';
+import { alike, groupsOf, hasSides, nameInGroup, partsOf, rowOf, short, shownWith, tiesOf } from './system';
 
 const driver = (
   id: string,
@@ -33,6 +33,13 @@ describe('the groups of a system', () => {
     expect(shownWith(ALL, SUB)).toBe('front');
     expect(groupsOf(project(SUB, REAR_L))).toEqual(['rear']);
     expect(groupsOf(project(SUB))).toEqual(['sub']);
+  });
+
+  it('have two sides where what stands in front has', () => {
+    expect(hasSides(ALL)).toBe(true);
+    expect(hasSides(project(SUB, LEFT))).toBe(false);
+    expect(hasSides(project(SUB, SUB_2, driver('mid', 'Mid', 'mid', 'front', 'both'), REAR_L, REAR_R))).toBe(false);
+    expect(hasSides(project(SUB, REAR_L, REAR_R))).toBe(true);
   });
 
   it('keep what is alike apart', () => {

@@ -145,9 +145,9 @@ def lacking(space: Workspace, slug: str) -> dict[str, str]:
     for driver in now.layout.drivers:
         take = now.takes.get(driver.id)
         if driver.id not in ohms or ohms[driver.id].free is None:
-            found[driver.id] = "its impedance is not measured"
+            found[driver.id] = "no impedance is measured, do so in Impedance"
         elif take is None or not take.has_impulse:
-            found[driver.id] = "it has no sweep"
+            found[driver.id] = "no sweep is recorded"
         else:
             found[driver.id] = ""
     return found

@@ -23,7 +23,7 @@ from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.measures import deviation
 from imbrix.core.signal.signal import power_decibels
 from imbrix.core.signal.smoothing import smooth_power
-from imbrix.core.system.layout import SIDES, Group, Layout
+from imbrix.core.system.layout import SIDES, Layout
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.changes import changes, differ_in_common
 from imbrix.core.tune.edits import Edit
@@ -199,7 +199,7 @@ def _spots(space: Workspace, slug: str, known: list[Take]) -> tuple[Spot, ...]:
 
 def _image(space: Workspace, slug: str, layout: Layout, device: str) -> Image | None:
     """What was heard of the image; None where there are no two sides, or nothing can be played from here."""
-    if device == choices.FILE or not {one.side for one in layout.drivers if one.group != Group.REAR} >= set(SIDES):
+    if device == choices.FILE or not {one.side for one in layout.drivers if one.group == layout.main} >= set(SIDES):
         return None
     octaves = [one for one in images(space, slug) if one.octaves == 1.0]
     heard = sum(one.means is not None for one in octaves)

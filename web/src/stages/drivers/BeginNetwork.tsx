@@ -34,6 +34,10 @@ export function BeginNetwork({
   const [zobel, setZobel] = useState(true);
   const [pad, setPad] = useState(0);
   const lacks = (id: string) => can.find((one) => one.driver === id)?.lacks ?? '';
+  const reasons = [...new Set(can.map((one) => one.lacks).filter(Boolean))].map((reason) => {
+    const names = project.layout.drivers.filter((one) => lacks(one.id) === reason).map((one) => one.name);
+    return `${names.length === project.layout.drivers.length ? 'None can be chosen yet' : names.join(', ')}: ${reason}`;
+  });
   // Their order is that of the layout, from low to high: where two meet is asked for each two.
   const inOrder = project.layout.drivers.filter((one) => drivers.includes(one.id));
   const asked = inOrder.slice(1).map((one, n) => hertz[n] ?? project.corners[one.id]?.high_pass.hertz ?? 2500);
@@ -61,6 +65,11 @@ export function BeginNetwork({
           </ToggleButton>
         ))}
       </Box>
+      {reasons.map((says) => (
+        <Typography key={says} sx={{ fontSize: 12.5 }} color="text.secondary" data-testid="network-lacks">
+          {`${says}.`}
+        </Typography>
+      ))}
       {inOrder.length > 1 && (
         <Row>
           <Box sx={{ flex: 1.6, minWidth: 0 }}>

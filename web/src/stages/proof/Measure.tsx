@@ -11,6 +11,7 @@ import { Figure, KeyLine, Row, Section } from '../../ui/Panel';
 import { clock, hertz, minus, plain, signed } from '../../ui/format';
 import { Plot } from '../../plot/Plot';
 import { levelRange, toX } from '../../plot/scale';
+import { hasSides } from '../../state/system';
 import { useWindow, usePick } from '../../state/window';
 import { fitMeasured, proofChannels, recordForStage, recordThroughSource } from '../common/doing';
 import { useLines } from '../common/lines';
@@ -141,7 +142,7 @@ export function MeasurePanel({ work, selection }: StageProps) {
         ? chosen.filter((one) => one !== id)
         : drivers.map((d) => d.id).filter((one) => chosen.includes(one) || one === id),
     });
-  const sided = ['left', 'right'].every((side) => drivers.some((d) => d.side === side));
+  const sided = hasSides(project);
   const only = (keep: (side: string) => boolean) =>
     set({ proofChannels: drivers.filter((d) => keep(d.side)).map((d) => d.id) });
   const dev = facts?.deviation;

@@ -6,6 +6,7 @@ import Typography from '@mui/material/Typography';
 import { useEffect, useState } from 'react';
 import { client, settled } from '../../api/client';
 import type { Allowed, Fill, Scope } from '../../api/types';
+import { hasSides } from '../../state/system';
 import { usePick } from '../../state/window';
 import { Choice } from '../../ui/Field';
 import { KeyLine, PanelTitle, Row, Section, Trouble } from '../../ui/Panel';
@@ -23,6 +24,9 @@ const MAY: { what: keyof Allowed; text: string; title: string }[] = [
   { what: 'slopes', text: 'Slopes', title: 'Try other slopes' },
   { what: 'all_pass', text: 'All-pass', title: 'Try an all-pass on one side' },
 ];
+
+const BOTH = 'both sides arrive together, every seam adds up, left and right agree in the bass';
+const ONE = 'every seam adds up, and nothing is later than it has to be';
 
 export function Whole({ work, selection }: StageProps) {
   const { project, slug, act, commit, draft, recording } = work;
@@ -104,8 +108,8 @@ export function Whole({ work, selection }: StageProps) {
       <Trouble says={refused} onClose={stop} />
       {!found && !busy && !tape && !refused && (
         <Typography sx={{ fontSize: 12.5 }} color="text.secondary">
-          A search over the delays and polarities of all channels at once: both sides arrive together, every seam adds
-          up, left and right agree in the bass. It proposes; nothing changes until you take a proposal.
+          {`A search over the delays and polarities of all channels at once: ${hasSides(project) ? BOTH : ONE}. ` +
+            'It proposes; nothing changes until you take a proposal.'}
         </Typography>
       )}
       {found && !tape && (

@@ -5,6 +5,7 @@ import { useTheme } from '@mui/material/styles';
 import { useMemo } from 'react';
 import { Plot } from '../../plot/Plot';
 import { levelRange } from '../../plot/scale';
+import { hasSides } from '../../state/system';
 import { useWindow } from '../../state/window';
 import { Aside } from '../common/BelowChoice';
 import { useLines } from '../common/lines';
@@ -13,9 +14,13 @@ import { Stack } from '../common/Stack';
 import type { StageProps } from '../props';
 import { PhasePlot } from './PhasePlot';
 
+const TWO_SIDES = 'Left, right and all together. Shaded: lost between both sides where the ear takes them for one.';
+const ONE_SIDE = 'All together. Good: follows the target where no hole of the place is in the way.';
+
 export function WholePlots({ work }: StageProps) {
   const { project } = work;
   const { own } = useTheme();
+  const sided = hasSides(project);
   const lacking = useWindow((state) => state.picture?.facts.lacking);
   const drafted = useWindow((state) => state.draft.length > 0);
   const main = useLines(project, 'main');
@@ -32,15 +37,13 @@ export function WholePlots({ work }: StageProps) {
     );
   return (
     <Stack
-      lower={0.28}
+      lower={sided ? 0.28 : 0}
       head={
         <PlotHead
           title="Whole system"
           says={drafted ? 'as it would be; faint: as it stands' : 'predicted at one spot'}
           aside={<Aside says="predicted" stage="seams" />}
-          hint={
-            'Left, right and all together. Shaded: what both sides lose to each other where the ear takes them for one.'
-          }
+          hint={sided ? TWO_SIDES : ONE_SIDE}
         />
       }>
       {(height, second) => (
@@ -54,13 +57,15 @@ export function WholePlots({ work }: StageProps) {
             height={height}
             shades={shades}
           />
-          <PhasePlot
-            project={project}
-            name="Phase between left and right"
-            unit="right against left, degrees"
-            height={second}
-            highest={500}
-          />
+          {sided && (
+            <PhasePlot
+              project={project}
+              name="Phase between left and right"
+              unit="right against left, degrees"
+              height={second}
+              highest={500}
+            />
+          )}
         </>
       )}
     </Stack>
