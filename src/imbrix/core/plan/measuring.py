@@ -23,6 +23,9 @@ from imbrix.core.plan.step import (
 
 Steps = Iterator[tuple[Step, bool]]
 """Steps in their order, each with whether it is done."""
+OF_THE_PLACE = ("hum", "noisy")
+"""Troubles that last and come with the place: where several takes have one it is looked for once, not by each."""
+SEVERAL = 3
 
 
 def rig(now: Situation) -> Steps:
@@ -187,8 +190,9 @@ def _wires(now: Situation, first: int, number: int, key: str, name: str, without
 
 def drivers(now: Situation) -> Steps:
     """A take of each; what is doubted, what is wired backwards; all from further spots; each by a moving microphone."""
-    left = tuple(one for one in now.queue if one not in now.takes and f"take:{one}" not in now.skipped)
     # The first is recorded by itself: what is wrong with the rig shows in it, and is mended before the rest is made.
+    yield from _doubts(now)
+    left = tuple(one for one in now.queue if one not in now.takes and f"take:{one}" not in now.skipped)
     if now.switches and now.takes and len(left) > 1:
         name = f"Record the other {len(left)}"
         yield _each(now, "each", name, left, "nobody has to stand by"), False
@@ -205,12 +209,8 @@ def drivers(now: Situation) -> Steps:
             (Choice(name=f"Record {name}", action=Record(channels=(channel,))), SKIP),
         )
         yield step, channel in now.takes
-    for channel, one in now.takes.items():
-        worst = next((each for each in one.troubles if each.weight == "doubt"), None)
-        if worst is not None:
-            yield _doubted(now, channel, one, worst), False
     humming = {channel: each for channel, one in now.takes.items() for each in one.troubles if each.kind == "hum"}
-    if humming:
+    if humming and not any(each.weight == "doubt" for each in humming.values()):  # that was asked about above
         yield _hum(now, humming), False
     for remedy in now.remedies:
         yield _remedy(remedy), False
@@ -289,6 +289,38 @@ def _driver(key: str, channel: str, name: str, why: str, does: str, choices: tup
     return Step(
         key=key, stage="drivers", part="record", channel=channel, name=name, why=why, does=does, choices=choices
     )
+
+
+def _doubts(now: Situation) -> Steps:
+    """Takes that may not show what they should, one by one; what the place does to several of them, once for all."""
+    left = {}
+    for channel, one in now.takes.items():
+        worst = next((each for each in one.troubles if each.weight == "doubt"), None)
+        if worst is not None:
+            left[channel] = worst
+    kept = {channel for channel in left if f"doubt:{now.takes[channel].id}" in now.skipped}
+    for kind in OF_THE_PLACE:
+        shared = {channel: each for channel, each in left.items() if each.kind == kind and channel not in kept}
+        if now.switches and len(shared) >= SEVERAL:
+            yield _shared(now, kind, shared), False
+            left = {channel: each for channel, each in left.items() if channel not in shared}
+    for channel, worst in left.items():
+        yield _doubted(now, channel, now.takes[channel], worst), False
+
+
+def _shared(now: Situation, kind: str, shared: dict[str, Trouble]) -> Step:
+    """What several takes have of the place: looked for, then recorded again, or kept where that did not help."""
+    count, worst = len(shared), next(iter(shared.values()))
+    again = Choice(name=f"Record the {count} again", action=RecordEach(channels=tuple(shared)))
+    keep = Choice(name="Keep them as they are", skips=True)
+    # The first of them: one that is recorded anew by itself is no reason to ask about all the others once more.
+    key = f"doubts:{kind}:{min(now.takes[channel].id for channel in shared)}"
+    why = f"{worst.says}: {worst.evidence}; so it is in {count} takes"
+    if any(kind in one.known for one in now.takes.values()):
+        does = f"takes before had it too: {worst.tries}, or keep them and know it"
+        return _driver(key, "", f"Keep the {count} takes", why, does, (keep, again))
+    does = f"{worst.tries}; then the {count} are recorded again in a row"
+    return _driver(key, "", f"Record {count} drivers again", why, does, (again, keep))
 
 
 def _doubted(now: Situation, channel: str, one: InForce, worst: Trouble) -> Step:
