@@ -9,7 +9,8 @@ from timing import report  # isort: skip
 import numpy as np
 from scipy.optimize import differential_evolution
 
-from imbrix.core.align.corners import Known, corners
+from imbrix.core.align.bounds import Known
+from imbrix.core.align.corners import corners
 from imbrix.core.align.problem import Arrival, System, net
 from imbrix.core.align.propose import Allowed, propose
 from imbrix.core.align.search import search

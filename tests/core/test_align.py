@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 from scipy.optimize import differential_evolution
 
-from imbrix.core.align.corners import Known, corners
+from imbrix.core.align.bounds import Known
+from imbrix.core.align.corners import corners
 from imbrix.core.align.figures import figures
 from imbrix.core.align.pairs import Table, both_below, cost, overlap, tabled
 from imbrix.core.align.problem import Arrival, System, net

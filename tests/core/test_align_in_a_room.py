@@ -4,7 +4,8 @@ import numpy as np
 import pyroomacoustics
 import pytest
 
-from imbrix.core.align.corners import Known, corners
+from imbrix.core.align.bounds import Known
+from imbrix.core.align.corners import corners
 from imbrix.core.align.figures import figures
 from imbrix.core.align.problem import Arrival, System
 from imbrix.core.align.propose import Allowed, propose

@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 
-from imbrix.core.align.corners import Corners, Known, corners
+from imbrix.core.align.bounds import Known
+from imbrix.core.align.corners import Corners, corners
 from imbrix.core.system.layout import Group, Kind, Layout
 from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ, READY, driver, make, ready
 from imbrix.standins.places import drawn
@@ -25,7 +26,7 @@ def between(name: str, **changed: Known) -> tuple[float, float, float]:
 
 def test_a_usual_system_begins_where_practice_does_with_the_range_about_it() -> None:
     assert between("midbass-l") == (57, 80, 120)
-    assert between("mid-l") == (220, 320, 2500)
+    assert between("mid-l") == (220, 320, 1600)  # an octave under where the mid ends
     assert between("tweeter-l") == (2000, 3200, 6200)
     assert found()["sub"].high_pass.hertz == 20
     top = found()["tweeter-l"].low_pass
@@ -61,10 +62,10 @@ def test_what_tells_against_a_low_corner_is_kept_and_said(
 
 
 def test_a_cone_is_not_used_where_it_beams() -> None:
-    # 2 pi f a / c = 2 at 1.7 kHz for 6.5 cm; closed form.
-    area = np.pi * 0.065**2
+    # 2 pi f a / c = 2 at 1.4 kHz for 8 cm; closed form.
+    area = np.pi * 0.08**2
     one = found(midbass=Known(USUAL["midbass"], area_m2=area))["mid-l"].high_pass
-    assert one.most_hz == pytest.approx(2 * 343.2 / (2 * np.pi * 0.065), rel=0.03)
+    assert one.most_hz == pytest.approx(2 * 343.2 / (2 * np.pi * 0.08), rel=0.03)
 
 
 def test_two_ways_that_hardly_meet_are_told_of_and_no_tweeter_comes_to_harm() -> None:
@@ -122,6 +123,29 @@ def test_in_drawn_places_no_tweeter_begins_too_low_no_sub_too_high_no_midbass_to
             assert ends.low_pass.hertz <= 120
         if one.kind == Kind.MIDBASS and layout.subs and one.group == layout.main:
             assert ends.high_pass.hertz >= 45
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_corners_stand_in_their_order_whatever_holes_a_place_has(seed: int) -> None:
+    """Three holes of 4 to 12 dB in every driver: no way is turned upside down for them, nor left with half an octave."""
+    random = np.random.default_rng(seed)
+    grid = np.geomspace(20, 20_000, 480)
+    layout = make(READY[seed % 6].ways)
+    cabin = drawn.place(seed + 9000, wired(layout.drivers), "left").cabin
+    known = {}
+    for one in layout.drivers:
+        low, high = cabin.seat(one.output - 1).driver.own_band(48_000)
+        holes = np.zeros(grid.size)
+        for hertz in np.exp(random.uniform(np.log(60), np.log(1500), 3)):
+            holes -= random.uniform(4, 12) * np.exp(-((np.log2(grid / hertz) / 0.2) ** 2))
+        known[one.id] = Known((low, min(high, 20_000.0)), holes_db=holes)
+    found = corners(layout, known, grid=grid)
+    for one in layout.drivers:
+        ends, begins = found[one.id].low_pass, found[one.id].high_pass
+        if one.group != Group.SUB:
+            assert ends.hertz > 1.9 * begins.hertz, one.id
+            assert ends.least_hz >= begins.hertz, one.id
+            assert begins.most_hz <= ends.hertz, one.id
 
 
 def test_the_reasons_name_a_figure_each() -> None:

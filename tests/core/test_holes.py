@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 
-from imbrix.core.align.corners import Known, corners
+from imbrix.core.align.bounds import Known
+from imbrix.core.align.corners import corners
 from imbrix.core.align.holes import clear_of_holes, left_between, under_trend
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.system.layouts import ready
@@ -125,7 +126,10 @@ def test_the_reason_is_said_and_what_no_way_may_do_is_kept() -> None:
     kept = found(woofer=hole(170, 9))["midbass-l"].high_pass
     assert (kept.hertz, kept.says[0]) == (120, "120 Hz: where practice begins")
     assert kept.most_hz < 200
-    assert f"to {kept.most_hz:.0f} Hz: beyond, the woofer's hole of" in kept.says[1]
+    assert "to 170 Hz: beyond, the woofer's hole of" in kept.says[1]
+    # A hole that the mid fills, where practice begins with it, is no reason to begin the midbass above it.
+    filled = found(midbass=hole(350, 8))
+    assert [filled[name].high_pass.hertz for name in ("midbass-l", "mid-l", "tweeter-l")] == [120, 320, 3200]
 
 
 def test_a_sub_goes_no_higher_for_a_hole_and_none_is_mended_twice() -> None:

@@ -1,7 +1,6 @@
-"""Where a crossover makes sense: a range for both ends of every way, a corner to begin with, and the reasons.
+"""Where crossovers make sense: a range for both ends of every way, a corner to begin with, and the reasons.
 
-What is asked of a corner is that the upper way still plays there and comes to no harm, and that the lower one still
-does and does not beam. Between these bounds stands what common practice begins with (no source for its figures).
+The corners of a chain stand in their order, an octave apart, and clear of holes where that pays.
 """
 
 from collections.abc import Mapping
@@ -9,64 +8,18 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from imbrix.core.align.holes import clear_of_holes, left_between
-from imbrix.core.evidence.band import USUAL
-from imbrix.core.signal.response import speed_of_sound
+from imbrix.core.align.bounds import Corner, Known, between, corner_of, highest, lowest, named, plain, spoken
+from imbrix.core.align.holes import Clear, clear_of_holes, left_between
 from imbrix.core.signal.signal import FloatArray
-from imbrix.core.system.layout import FRAGILE_GUARD_HZ, SIDES, Driver, Group, Kind, Layout
-from imbrix.core.system.layouts import CAUTIOUS_CORNER_HZ
+from imbrix.core.system.layout import SIDES, Driver, Group, Kind, Layout
 from imbrix.core.value import Value
 
-PRACTICE_HZ: dict[tuple[Kind, Kind], float] = {
-    (Kind.SUB, Kind.WOOFER): 60.0,
-    (Kind.SUB, Kind.MIDBASS): 80.0,
-    (Kind.SUB, Kind.MID): 120.0,
-    (Kind.SUB, Kind.FULL): 110.0,
-    (Kind.WOOFER, Kind.MIDBASS): 120.0,
-    (Kind.WOOFER, Kind.MID): 300.0,
-    (Kind.WOOFER, Kind.FULL): 220.0,
-    (Kind.WOOFER, Kind.TWEETER): 2500.0,
-    (Kind.MIDBASS, Kind.MID): 320.0,
-    (Kind.MIDBASS, Kind.FULL): 300.0,
-    (Kind.MIDBASS, Kind.TWEETER): 2800.0,
-    (Kind.MID, Kind.TWEETER): 3200.0,
-}
-"""What a tuner begins with between two kinds (common practice, no source)."""
-OVER_LOW: dict[Kind, float] = {Kind.WOOFER: 1.1, Kind.MIDBASS: 1.1, Kind.MID: 1.6, Kind.FULL: 1.5}
-"""By so much a high-pass stands above the lower end of the usable band at least: the smaller the cone, the sooner it
-runs out of travel."""
-OVER_RESONANCE: dict[Kind, float] = {
-    Kind.WOOFER: 0.9,
-    Kind.MIDBASS: 0.9,
-    Kind.MID: 1.4,
-    Kind.FULL: 1.3,
-    Kind.TWEETER: 2,
-}
-RESONANCE_OVER_LOW = 1.4
-"""A closed driver is 6 dB down at some 0.7 of its resonance."""
-INSIDE = 1.3
-"""A low-pass stands by this factor within the usable band, so that both ways still play where they overlap."""
-MOST_SUB_HZ = 120.0
-LEAST_MIDBASS_HZ = 45.0
-BEAMS_KA = 2.0
-"""From here on a cone sends less than half to the sides (6 dB down at 90 degrees: 2 J1(x) / x at x = 2 is -4.8 dB)."""
-FILL_HZ = 250.0
-"""From here up rear and centre play beside a front that has subs (common practice, no source): longer waves from
-several places add or cancel as the space has it, and in the bass a stage needs nothing beside it."""
-SUBSONIC = 0.8
-ULTRASONIC_HZ = 20_000.0
 LIFT_DB = 5.0
 """Where the target wants so much more bass than the front plays, a gap between sub and front is worth a try."""
 GAP_OCTAVES = 0.5
-
-
-class Corner(Value):
-    """A corner in hertz to begin with, the range in which it makes sense, and why, a sentence a bound."""
-
-    hertz: float
-    least_hz: float
-    most_hz: float
-    says: tuple[str, ...] = ()
+WAY = 2.0
+"""A way plays an octave at least between its two corners (common practice, no source): else it is none, or upside
+down."""
 
 
 class Corners(Value):
@@ -74,40 +27,6 @@ class Corners(Value):
 
     high_pass: Corner
     low_pass: Corner
-
-
-@dataclass(frozen=True)
-class Known:
-    """What is known of a driver: its usable band in hertz; from its impedance the resonance; the cone's area in m2;
-    from where on its distortion stays low; and by how much over a whole head it plays less than its trend, in dB, (n,)
-    over the grid. What is not known is None."""
-
-    band_hz: tuple[float, float] | None = None
-    resonance_hz: float | None = None
-    area_m2: float | None = None
-    clean_from_hz: float | None = None
-    holes_db: FloatArray | None = field(default=None, compare=False)
-
-
-@dataclass
-class _Bound:
-    """The bound that holds, and the sentences of all."""
-
-    hertz: float
-    says: list[str] = field(default_factory=list)
-
-    def up(self, hertz: float, says: str) -> None:
-        self._take(hertz, says, hertz > self.hertz)
-
-    def down(self, hertz: float, says: str) -> None:
-        self._take(hertz, says, hertz < self.hertz)
-
-    def _take(self, hertz: float, says: str, tighter: bool) -> None:
-        if tighter:
-            self.hertz = hertz
-            self.says.insert(0, says)
-        else:
-            self.says.append(says)
 
 
 def corners(
@@ -124,8 +43,8 @@ def corners(
         mine = system.known[driver.id]
         lower, upper = _beside(layout, driver)
         found[driver.id] = Corners(
-            high_pass=system.between(lower, driver) if lower else _lowest(layout, driver, mine),
-            low_pass=_low_pass(driver, system.between(driver, upper), lift_db) if upper else _highest(mine),
+            high_pass=system.shown(lower, driver) if lower else lowest(layout, driver, mine),
+            low_pass=_low_pass(driver, system.shown(driver, upper), lift_db) if upper else highest(mine),
         )
     return found
 
@@ -143,15 +62,49 @@ class _System:
         """The corner of two neighbours, clear of holes."""
         key = (lower.id, upper.id)
         if key not in self.corners:
-            self.corners[key] = self._clear(lower, upper, _between(lower, upper, self.known))
+            corner = self._in_order(lower, upper, between(lower, upper, self.known))
+            self.corners[key] = self._clear(lower, upper, corner)
         return self.corners[key]
+
+    def shown(self, lower: Driver, upper: Driver) -> Corner:
+        """The same, its range no higher than leaves the upper way its octave."""
+        corner, above = self.between(lower, upper), _beside(self.layout, upper)[1]
+        if above is None:
+            return corner
+        ends = self.between(upper, above).hertz
+        if corner.most_hz <= ends / WAY:
+            return corner
+        says = f"not above {spoken(ends / WAY)}: {named(upper)} ends at {spoken(ends)}"
+        return corner_of(corner.hertz, corner.least_hz, ends / WAY, [*corner.says, says])
+
+    def _in_order(self, lower: Driver, upper: Driver, corner: Corner) -> Corner:
+        """A corner above the one below it by an octave, and no higher than the next one can leave room for."""
+        below, above = _beside(self.layout, lower)[0], _beside(self.layout, upper)[1]
+        says = list(corner.says)
+        least, most = corner.least_hz, corner.most_hz
+        if below is not None:
+            floor = WAY * self.between(below, lower).hertz
+            if floor > least:
+                says.append(f"not below {spoken(floor)}: {named(lower)} begins at {spoken(floor / WAY)}")
+            least = max(least, min(floor, most))
+        if above is not None:
+            most = min(most, max(between(upper, above, self.known).most_hz / WAY, least))
+        hertz = float(np.clip(corner.hertz, least, most))
+        if plain(hertz) != corner.hertz:
+            says[0] = f"{spoken(hertz)}: an octave from the next corner; {says[0]}"
+        return corner_of(hertz, least, most, says)
 
     def _clear(self, lower: Driver, upper: Driver, corner: Corner) -> Corner:
         """A corner at which the upper way plays in the holes of what lies below, and that in its own."""
         under, mine = self._left_up_to(lower), self.known[upper.id].holes_db
         if self.grid is None or under is None or mine is None:
             return corner
-        clear = clear_of_holes(under, mine, self.grid, corner.hertz, (corner.least_hz, corner.most_hz))
+        clear = self._cheaper(
+            clear_of_holes(under, mine, self.grid, corner.hertz, (corner.least_hz, corner.most_hz)),
+            under,
+            upper,
+            corner,
+        )
         if clear is None:
             return corner
         has, fills = (upper, lower) if clear.of_upper else (lower, upper)
@@ -159,12 +112,12 @@ class _System:
         least, most = clear.least_hz, clear.most_hz
         if clear.hertz != corner.hertz:
             why = (
-                f"{spoken(clear.hertz)} rather than {spoken(corner.hertz)}: over the whole head {_name(has)} has a "
-                f"{hole}, and {_name(fills)} plays there"
+                f"{spoken(clear.hertz)} rather than {spoken(corner.hertz)}: over the whole head {named(has)} has a "
+                f"{hole}, and {named(fills)} plays there"
             )
-            return _corner(clear.hertz, least, most, [why, *corner.says[1:]])
-        kept = f"from {spoken(least)} to {spoken(most)}: beyond, {_name(has)}'s {hole} is heard over the whole head"
-        return _corner(corner.hertz, least, most, [corner.says[0], kept, *corner.says[1:]])
+            return corner_of(clear.hertz, least, most, [why, *corner.says[1:]])
+        kept = f"from {spoken(least)} to {spoken(most)}: beyond, {named(has)}'s {hole} is heard over the whole head"
+        return corner_of(corner.hertz, least, most, [corner.says[0], kept, *corner.says[1:]])
 
     def _left_up_to(self, driver: Driver) -> FloatArray | None:
         """The holes (n,) in dB of a driver with those below it, crossed over where they begin: none is mended twice."""
@@ -174,15 +127,27 @@ class _System:
             return mine
         return left_between(under, mine, self.grid, np.array([self.between(below, driver).hertz]))[0]
 
+    def _cheaper(self, clear: Clear | None, under: FloatArray, upper: Driver, corner: Corner) -> Clear | None:
+        """What clears a seam of holes, or what does where the next way fills the upper one's, if corners move less."""
+        mine, (_, above) = self.known[upper.id].holes_db, _beside(self.layout, upper)
+        theirs = self.known[above.id].holes_db if above else None
+        if clear is None or clear.hertz == corner.hertz or self.grid is None or mine is None or theirs is None:
+            return clear
+        assert above is not None
+        usual = between(upper, above, self.known)
+        least = min(max(usual.least_hz, WAY * corner.hertz), usual.most_hz)
+        begins = max(usual.hertz, least)
+        there = clear_of_holes(mine, theirs, self.grid, begins, (least, usual.most_hz))
+        ends = there.hertz if there else begins
+        left = left_between(mine, theirs, self.grid, np.array([ends]))[0]
+        filled = clear_of_holes(under, left, self.grid, corner.hertz, (corner.least_hz, corner.most_hz))
+        now = filled.hertz if filled else corner.hertz
 
-def plain(hertz: float) -> float:
-    """Two digits: nobody knows a corner better."""
-    return float(f"{hertz:.2g}")
+        def moved(hertz: float, end: float) -> float:
+            pushed = max(end, WAY * hertz)
+            return abs(float(np.log2(hertz / corner.hertz))) + abs(float(np.log2(pushed / begins)))
 
-
-def spoken(hertz: float) -> str:
-    """`82 Hz`, `2.4 kHz`."""
-    return f"{plain(hertz) / 1000:g} kHz" if hertz >= 1000 else f"{plain(hertz):g} Hz"
+        return filled if moved(now, ends) < moved(clear.hertz, begins) else clear
 
 
 def _of_pair(layout: Layout, driver: Driver, known: Mapping[str, Known]) -> Known:
@@ -227,86 +192,6 @@ def _beside(layout: Layout, driver: Driver) -> tuple[Driver | None, Driver | Non
     return lower, upper
 
 
-def _least(driver: Driver, known: Known) -> _Bound:
-    """How low an upper way may be crossed over."""
-    bound = _Bound(0.0)
-    name = _name(driver)
-    low = known.band_hz[0] if known.band_hz else None
-    if driver.kind == Kind.TWEETER:
-        resonance = known.resonance_hz or (low and low * RESONANCE_OVER_LOW)
-        if resonance:
-            how = "by its impedance" if known.resonance_hz else "by where its response falls"
-            twice = OVER_RESONANCE[driver.kind] * resonance
-            bound.up(twice, f"not below {spoken(twice)}: twice {name}'s resonance, {spoken(resonance)} {how}")
-        guard = 2 * FRAGILE_GUARD_HZ[driver.kind]
-        bound.up(guard, f"not below {spoken(guard)}: no tweeter is sure to bear more")
-    else:
-        if low is not None:
-            over = OVER_LOW.get(driver.kind, 1.0) * low
-            bound.up(over, f"not below {spoken(over)}: {name} plays from {spoken(low)} up")
-        if known.resonance_hz:
-            over = OVER_RESONANCE.get(driver.kind, 1.0) * known.resonance_hz
-            bound.up(over, f"not below {spoken(over)}: {name} resonates at {spoken(known.resonance_hz)}")
-        if driver.kind == Kind.MIDBASS:
-            bound.up(LEAST_MIDBASS_HZ, f"not below {spoken(LEAST_MIDBASS_HZ)}: a midbass has no travel there")
-    if known.clean_from_hz:
-        bound.up(known.clean_from_hz, f"not below {spoken(known.clean_from_hz)}: there {name}'s distortion rises")
-    if known.band_hz is None and known.resonance_hz is None:
-        cautious = CAUTIOUS_CORNER_HZ[driver.kind]
-        bound.up(cautious, f"{name} has no take yet: from {spoken(cautious)} none of its kind comes to harm")
-    return bound
-
-
-def _most(driver: Driver, known: Known) -> _Bound:
-    """How high a lower way may be crossed over."""
-    bound = _Bound(float("inf"))
-    name = _name(driver)
-    high = known.band_hz[1] if known.band_hz else USUAL[driver.kind].high_hz
-    how = (
-        f"plays up to {spoken(high)}" if known.band_hz else f"has no take yet; its kind plays up to some {spoken(high)}"
-    )
-    bound.down(high / INSIDE, f"not above {spoken(high / INSIDE)}: {name} {how}")
-    if driver.kind == Kind.SUB:
-        bound.down(MOST_SUB_HZ, f"not above {spoken(MOST_SUB_HZ)}: higher up the ear finds where a sub stands")
-    elif known.area_m2:
-        radius = float(np.sqrt(known.area_m2 / np.pi))
-        beams = BEAMS_KA * speed_of_sound() / (2 * np.pi * radius)
-        bound.down(beams, f"not above {spoken(beams)}: from there a cone of {radius * 200:.0f} cm beams")
-    return bound
-
-
-def _hard(driver: Driver, known: Known) -> float:
-    """What no reason brings an upper way below."""
-    if driver.kind != Kind.TWEETER:
-        return 0.0
-    if known.band_hz is None and known.resonance_hz is None:
-        return CAUTIOUS_CORNER_HZ[driver.kind]
-    low = known.band_hz[0] if known.band_hz else 0.0
-    resonance = known.resonance_hz or low * RESONANCE_OVER_LOW
-    return max(1.6 * resonance, 2 * FRAGILE_GUARD_HZ[driver.kind])
-
-
-def _between(lower: Driver, upper: Driver, pairs: Mapping[str, Known]) -> Corner:
-    """The corner of two neighbours by what each of them does."""
-    least, most = _least(upper, pairs[upper.id]), _most(lower, pairs[lower.id])
-    hard = _hard(upper, pairs[upper.id])
-    usual = PRACTICE_HZ.get((lower.kind, upper.kind), float(np.sqrt(least.hertz * most.hertz)))
-    says = [*least.says[:2], *most.says[:2]]
-    if least.hertz <= most.hertz:
-        hertz = float(np.clip(usual, least.hertz, most.hertz))
-        why = (
-            "where practice begins"
-            if hertz == usual
-            else f"as near to {spoken(usual)}, where practice begins, as can be"
-        )
-        says.insert(0, f"{spoken(hertz)}: {why}")
-        return _corner(hertz, least.hertz, most.hertz, says)
-    # The lower way does not reach as high: the upper one comes down as far as it may.
-    hertz = max(most.hertz, hard, float(np.sqrt(least.hertz * most.hertz)) if not hard else 0.0)
-    says.insert(0, f"{spoken(hertz)}: {_name(lower)} and {_name(upper)} hardly meet")
-    return _corner(hertz, max(min(most.hertz, hertz), hard), max(least.hertz, hertz), says)
-
-
 def _low_pass(driver: Driver, corner: Corner, lift_db: float) -> Corner:
     """The lower way's end: that of the upper one; of a sub perhaps lower, where the target lifts the bass."""
     if driver.kind != Kind.SUB or lift_db < LIFT_DB:
@@ -314,44 +199,3 @@ def _low_pass(driver: Driver, corner: Corner, lift_db: float) -> Corner:
     gap = plain(corner.hertz / 2**GAP_OCTAVES)
     says = f"the target lifts the bass by {lift_db:.0f} dB: a gap, with this end at {spoken(gap)}, is worth a try"
     return corner.model_copy(update={"least_hz": min(corner.least_hz, gap), "says": (*corner.says, says)})
-
-
-def _lowest(layout: Layout, driver: Driver, known: Known) -> Corner:
-    """The lower end of what has nothing below it."""
-    name = _name(driver)
-    if known.band_hz is None:
-        cautious = CAUTIOUS_CORNER_HZ[driver.kind]
-        says = f"{name} has no take yet: from {spoken(cautious)} none of its kind comes to harm"
-        return _corner(cautious, cautious, cautious * 2, [says])
-    if layout.subs and driver.group not in (Group.SUB, layout.main):
-        least = _least(driver, known)
-        hertz = max(FILL_HZ, least.hertz)
-        left = f"{spoken(hertz)}: what lies below is left to front and subs, with which it would add here, cancel there"
-        return _corner(hertz, least.hertz, hertz * 2, [left, *least.says])
-    if driver.kind == Kind.TWEETER:
-        least = _least(driver, known)
-        return _corner(least.hertz, least.hertz, least.hertz * 2, least.says)
-    low = max(known.band_hz[0], 20.0 / SUBSONIC)
-    hertz = SUBSONIC * low
-    says = f"{spoken(hertz)}: a little under what {name} plays, from {spoken(low)}; below it moves and is not heard"
-    return _corner(hertz, max(hertz * 0.75, 15.0), low, [says])
-
-
-def _highest(known: Known) -> Corner:
-    """The upper end of what has nothing above it."""
-    if known.band_hz is None or known.band_hz[1] > ULTRASONIC_HZ / 1.5:
-        says = f"{spoken(ULTRASONIC_HZ)}: keeps out what nobody hears"
-        return _corner(ULTRASONIC_HZ, ULTRASONIC_HZ * 0.8, ULTRASONIC_HZ, [says])
-    high = known.band_hz[1]
-    says = f"{spoken(high * 1.1)}: a little over what it plays, up to {spoken(high)}"
-    return _corner(high * 1.1, high, min(high * 2, ULTRASONIC_HZ), [says])
-
-
-def _corner(hertz: float, least: float, most: float, says: list[str]) -> Corner:
-    at = plain(hertz)
-    return Corner(hertz=at, least_hz=min(plain(least), at), most_hz=max(plain(most), at), says=tuple(says))
-
-
-def _name(driver: Driver) -> str:
-    """A driver and its partner, without the side."""
-    return f"the {driver.name.removesuffix(' L').removesuffix(' R').lower()}"

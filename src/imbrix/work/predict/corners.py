@@ -2,7 +2,8 @@
 
 import numpy as np
 
-from imbrix.core.align.corners import Corners, Known, corners
+from imbrix.core.align.bounds import Known
+from imbrix.core.align.corners import Corners, corners
 from imbrix.core.align.holes import under_trend
 from imbrix.core.signal.grid import span_mask
 from imbrix.core.signal.signal import FloatArray
