@@ -127,7 +127,7 @@ def test_in_drawn_places_no_tweeter_begins_too_low_no_sub_too_high_no_midbass_to
 
 @pytest.mark.parametrize("seed", range(40))
 def test_corners_stand_in_their_order_whatever_holes_a_place_has(seed: int) -> None:
-    """Three holes of 4 to 12 dB in every driver: no way is turned upside down for them, nor left with half an octave."""
+    """Three holes of 4 to 12 dB in every driver: no way is turned upside down for them, nor left half an octave."""
     random = np.random.default_rng(seed)
     grid = np.geomspace(20, 20_000, 480)
     layout = make(READY[seed % 6].ways)

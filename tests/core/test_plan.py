@@ -4,7 +4,6 @@ from dataclasses import replace
 
 import pytest
 
-from imbrix.core.evidence.verdict import Trouble
 from imbrix.core.plan.plan import following, plan
 from imbrix.core.plan.situation import (
     BothSides,
@@ -15,7 +14,6 @@ from imbrix.core.plan.situation import (
     Refused,
     Remedy,
     RigPart,
-    Situation,
     Source,
     Spot,
 )
@@ -29,7 +27,6 @@ from imbrix.core.plan.step import (
     ReadInputs,
     Record,
     RecordEach,
-    Step,
     UseCorrection,
 )
 from imbrix.core.system.layouts import ready
@@ -37,47 +34,8 @@ from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.apply import apply
 from imbrix.core.tune.edits import SetBands, SetChannel, SetDelays, SetTarget
 from imbrix.core.tune.models import STOCK
-from imbrix.core.tune.tune import Band, Tune, neutral
-
-LAYOUT = ready("front-3-sub", "left")
-PARTS = ("device", "microphone", "check", "level", "reference", "takes", "jig")
-NAMES = {1: "Front left", 2: "Front right"}
-IDS = [one.id for one in LAYOUT.drivers]
-
-
-def situation(**values: object) -> Situation:
-    """All is set in the rig, the source is left out, nothing was recorded yet."""
-    known = Situation(
-        layout=LAYOUT,
-        tune=neutral(LAYOUT),
-        order=work_order(LAYOUT),
-        rig=tuple(RigPart(key, key, "set", "as it is") for key in PARTS),
-        corrections={7: "Sheet"},
-        pointing="ceiling",
-        harmless="mid-l",
-        source=Source(names=NAMES),
-        takes={},
-        queue=tuple(IDS),
-        skipped=frozenset({"source"}),
-    )
-    return replace(known, **values)  # type: ignore[arg-type]
-
-
-def recorded(moving: bool = True) -> dict[str, InForce]:
-    return {name: InForce(n, moving=moving) for n, name in enumerate(IDS, 1)}
-
-
-def coming(**values: object) -> Step:
-    step = following(plan(situation(**values)))
-    assert step is not None
-    return step
-
-
-def voiced(*names: str) -> Tune:
-    tune = neutral(LAYOUT)
-    for name in names:
-        tune = tune.with_channel(name, gain_db=-3.0)
-    return tune
+from imbrix.core.tune.tune import Band, neutral
+from tests.helpers.situations import IDS, LAYOUT, NAMES, PARTS, coming, recorded, situation, voiced
 
 
 def test_steps_come_in_the_order_of_the_work_and_one_is_next() -> None:
@@ -178,61 +136,6 @@ def test_where_no_microphone_moves_none_is_asked_for() -> None:
     assert coming(takes=takes, moves=False).key == "align"
     states = {one.key: one.state for one in plan(situation(takes=takes, moves=False))}
     assert states[f"moving:{IDS[0]}"] == "not needed"
-
-
-def test_a_doubted_take_is_named_before_what_follows_from_it() -> None:
-    doubt = Trouble(kind="noisy", weight="doubt", says="Only 8 dB over the noise", evidence="a lorry", tries="wait")
-    takes = {**recorded(), "mid-l": InForce(4, (doubt,), moving=True)}
-    step = coming(takes=takes)
-    assert (step.key, step.channel) == ("doubt:4", "mid-l")
-    assert "Only 8 dB over the noise" in step.why
-    assert [one.skips for one in step.choices] == [False, True]
-    # What was kept once is doubted anew only when it was recorded anew.
-    kept = coming(takes=takes, skipped=frozenset({"source", "doubt:4"}))
-    assert kept.key == "align"
-
-
-def test_a_trouble_that_stays_is_no_reason_to_record_for_ever() -> None:
-    doubt = Trouble(kind="noisy", weight="doubt", says="Only 8 dB over the noise", evidence="a fan", tries="wait")
-    takes = {**recorded(), "mid-l": InForce(9, (doubt,), moving=True, known=frozenset({"noisy"}))}
-    step = coming(takes=takes)
-    assert step.key == "doubt:9"
-    assert [one.skips for one in step.choices] == [True, False]
-    assert "the take before had it too" in step.does
-
-
-def test_what_the_place_does_to_several_takes_is_looked_for_once() -> None:
-    hum = Trouble(kind="hum", weight="doubt", says="Hum of 50 Hz", evidence="30 dB out", tries="use the battery")
-    takes = {name: InForce(n + 5, (hum,), moving=True) for n, name in enumerate(IDS)}
-    step = coming(takes=takes, switches=True)
-    assert step.key == "doubts:hum:5"
-    assert step.choices[0].action == RecordEach(channels=tuple(IDS))
-    assert step.why == f"Hum of 50 Hz: 30 dB out; so it is in {len(IDS)} takes"
-    # Recorded again they have it still, and then it is known: kept once, it is not asked about again.
-    again = {name: InForce(n + 25, (hum,), moving=True, known=frozenset({"hum"})) for n, name in enumerate(IDS)}
-    step = coming(takes=again, switches=True)
-    assert (step.key, step.choices[0].skips) == ("doubts:hum:25", True)
-    assert coming(takes=again, switches=True, skipped=frozenset({"source", "doubts:hum:25"})).key == "align"
-    # What only two have is asked of each.
-    few = {**recorded(), **{name: InForce(n + 5, (hum,), moving=True) for n, name in enumerate(IDS[:2])}}
-    assert coming(takes=few, switches=True).key == "doubt:5"
-    # Without a switch for each channel the drivers cannot be recorded in a row.
-    assert coming(takes=takes, switches=False).key == "doubt:5"
-
-
-def test_what_is_wrong_with_the_first_take_comes_before_the_other_drivers() -> None:
-    hum = Trouble(kind="hum", weight="doubt", says="Hum of 50 Hz", evidence="30 dB out", tries="use the battery")
-    first = {IDS[0]: InForce(1, (hum,))}
-    assert coming(takes=first, switches=True).key == "doubt:1"
-    assert coming(takes=first, switches=True, skipped=frozenset({"source", "doubt:1"})).key == "each"
-
-
-def test_hum_is_named_once_for_all_takes_that_have_it() -> None:
-    hum = Trouble(kind="hum", weight="note", says="A hum at 50 Hz", evidence="", tries="other socket")
-    takes = {name: InForce(n, (hum,), moving=True) for n, name in enumerate(IDS)}
-    step = coming(takes=takes)
-    assert (step.key, step.does) == ("hum", "other socket")
-    assert sum(one.key == "hum" for one in plan(situation(takes=takes))) == 1
 
 
 def test_what_is_wired_backwards_is_put_right_before_the_alignment() -> None:
