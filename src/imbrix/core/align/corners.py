@@ -144,6 +144,7 @@ class _System:
         now = filled.hertz if filled else corner.hertz
 
         def moved(hertz: float, end: float) -> float:
+            """By how many octaves both corners stand from where they would begin."""
             pushed = max(end, WAY * hertz)
             return abs(float(np.log2(hertz / corner.hertz))) + abs(float(np.log2(pushed / begins)))
 
