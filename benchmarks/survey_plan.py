@@ -6,7 +6,8 @@ A project is begun in each place; what comes next is asked for, the first of its
 A choice that is done by hand, or one that the server refuses, is left out. Printed: how many presses it took, what the
 proof measured about the target from 40 Hz to 16 kHz at 1/6 octave, what the place itself knows of the whole over a head
 that moves, by how much left and right differ from 200 Hz to 8 kHz, how far apart both sides arrive, how many pairs move
-against each other, and what left and right lose below 500 Hz.
+against each other, what left and right lose to each other below 500 Hz where they play alike ("below"), and what both
+sides with their share of the subs lose from 20 to 500 Hz ("bass").
 """
 
 import os

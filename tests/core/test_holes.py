@@ -130,6 +130,8 @@ def test_the_reason_is_said_and_what_no_way_may_do_is_kept() -> None:
     # A hole that the mid fills, where practice begins with it, is no reason to begin the midbass above it.
     filled = found(midbass=hole(350, 8))
     assert [filled[name].high_pass.hertz for name in ("midbass-l", "mid-l", "tweeter-l")] == [120, 320, 3200]
+    # The woofer, which plays from 30 Hz, has an octave too.
+    assert found()["midbass-l"].high_pass.least_hz == 60
 
 
 def test_a_sub_goes_no_higher_for_a_hole_and_none_is_mended_twice() -> None:

@@ -2,12 +2,8 @@
 
 from imbrix.core.evidence.verdict import Trouble
 from imbrix.core.plan.plan import plan
-from imbrix.core.plan.situation import (
-    InForce,
-)
-from imbrix.core.plan.step import (
-    RecordEach,
-)
+from imbrix.core.plan.situation import InForce
+from imbrix.core.plan.step import RecordEach
 from tests.helpers.situations import IDS, coming, recorded, situation
 
 
@@ -38,7 +34,7 @@ def test_what_the_place_does_to_several_takes_is_looked_for_once() -> None:
     step = coming(takes=takes, switches=True)
     assert step.key == "doubts:hum:5"
     assert step.choices[0].action == RecordEach(channels=tuple(IDS))
-    assert step.why == f"Hum of 50 Hz: 30 dB out; so it is in {len(IDS)} takes"
+    assert step.why == f"Hum of 50 Hz, in {len(IDS)} takes: 30 dB out"
     # Recorded again they have it still, and then it is known: kept once, it is not asked about again.
     again = {name: InForce(n + 25, (hum,), moving=True, known=frozenset({"hum"})) for n, name in enumerate(IDS)}
     step = coming(takes=again, switches=True)

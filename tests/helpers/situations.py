@@ -3,15 +3,8 @@
 from dataclasses import replace
 
 from imbrix.core.plan.plan import following, plan
-from imbrix.core.plan.situation import (
-    InForce,
-    RigPart,
-    Situation,
-    Source,
-)
-from imbrix.core.plan.step import (
-    Step,
-)
+from imbrix.core.plan.situation import InForce, RigPart, Situation, Source
+from imbrix.core.plan.step import Step
 from imbrix.core.system.layouts import ready
 from imbrix.core.system.work_order import work_order
 from imbrix.core.tune.tune import Tune, neutral

@@ -35,11 +35,13 @@ describe('the groups of a system', () => {
     expect(groupsOf(project(SUB))).toEqual(['sub']);
   });
 
-  it('have two sides where what stands in front has', () => {
-    expect(hasSides(ALL)).toBe(true);
-    expect(hasSides(project(SUB, LEFT))).toBe(false);
-    expect(hasSides(project(SUB, SUB_2, driver('mid', 'Mid', 'mid', 'front', 'both'), REAR_L, REAR_R))).toBe(false);
-    expect(hasSides(project(SUB, REAR_L, REAR_R))).toBe(true);
+  it('have two sides where those in front have a seam', () => {
+    const sided = (of: Project, ...seams: Seam[]) => hasSides({ ...of, seams });
+    expect(sided(ALL, seam(['mid-l'], ['mid-r'], null))).toBe(true);
+    expect(sided(ALL, seam(['sub'], ['sub-2'], null, 'sub'), seam(['sub'], ['mid-l'], ['sub', 'mid']))).toBe(false);
+    expect(sided(ALL, seam(['rear-mid-l'], ['rear-mid-r'], null, 'rear'))).toBe(false);
+    expect(sided(project(SUB, REAR_L, REAR_R), seam(['rear-mid-l'], ['rear-mid-r'], null, 'rear'))).toBe(true);
+    expect(sided(project(SUB, SUB_2), seam(['sub'], ['sub-2'], null, 'sub'))).toBe(false);
   });
 
   it('keep what is alike apart', () => {

@@ -12,11 +12,9 @@ export const mainOf = (project: Project): Group =>
   (['front', 'centre', 'rear'] as const).find((group) => project.layout.drivers.some((one) => one.group === group)) ??
   'sub';
 
-/** Whether there is a left and a right side for a sound to stand between. */
+/** Whether there is a left and a right side for a sound to stand between: then the two have a seam. */
 export const hasSides = (project: Project): boolean =>
-  (['left', 'right'] as const).every((side) =>
-    project.layout.drivers.some((one) => one.side === side && one.group === mainOf(project)),
-  );
+  project.seams.some((seam) => !seam.ways && seam.group !== 'sub' && seam.group === mainOf(project));
 
 /** The group that a driver is shown with. */
 export const shownWith = (project: Project, driver: Driver): Group =>

@@ -78,15 +78,15 @@ class _System:
         return corner_of(corner.hertz, corner.least_hz, ends / WAY, [*corner.says, says])
 
     def _in_order(self, lower: Driver, upper: Driver, corner: Corner) -> Corner:
-        """A corner above the one below it by an octave, and no higher than the next one can leave room for."""
+        """A corner that leaves the lower way its octave, and is no higher than the next one can leave room for."""
         below, above = _beside(self.layout, lower)[0], _beside(self.layout, upper)[1]
         says = list(corner.says)
         least, most = corner.least_hz, corner.most_hz
-        if below is not None:
-            floor = WAY * self.between(below, lower).hertz
-            if floor > least:
-                says.append(f"not below {spoken(floor)}: {named(lower)} begins at {spoken(floor / WAY)}")
-            least = max(least, min(floor, most))
+        plays = self.known[lower.id].band_hz
+        begins = self.between(below, lower).hertz if below else plays[0] if plays and lower.kind != Kind.SUB else 0.0
+        if WAY * begins > least:
+            says.append(f"not below {spoken(WAY * begins)}: {named(lower)} begins at {spoken(begins)}")
+            least = min(WAY * begins, most)
         if above is not None:
             most = min(most, max(between(upper, above, self.known).most_hz / WAY, least))
         hertz = float(np.clip(corner.hertz, least, most))

@@ -315,7 +315,7 @@ def _shared(now: Situation, kind: str, shared: dict[str, Trouble]) -> Step:
     keep = Choice(name="Keep them as they are", skips=True)
     # The first of them: one that is recorded anew by itself is no reason to ask about all the others once more.
     key = f"doubts:{kind}:{min(now.takes[channel].id for channel in shared)}"
-    why = f"{worst.says}: {worst.evidence}; so it is in {count} takes"
+    why = f"{worst.says}, in {count} takes: {worst.evidence}"
     if any(kind in one.known for one in now.takes.values()):
         does = f"takes before had it too: {worst.tries}, or keep them and know it"
         return _driver(key, "", f"Keep the {count} takes", why, does, (keep, again))

@@ -169,18 +169,17 @@ def onset_of(space: Workspace, slug: str, one: Take) -> Onset | None:
     if not (one.timed and one.has_impulse and one.purpose == "driver"):
         return None
 
+    ends = band_shown(space, slug, one).ends_hz
+
     def find() -> tuple[Onset | None]:
         shows = reading(space, one)
-        ends = band_shown(space, slug, one).ends_hz
         try:
             return (onset(bare(space, one), space.grid, shows.over_noise_db, ends, shows.arrival_s),)
         except (ArithmeticError, ValueError):
             LOG.exception("the arrival of take %d was not found", one.id)
             return (None,)
 
-    return space.memory.of(ONSETS, one.id, find, (one.details.correction or 0, *band_shown(space, slug, one).ends_hz))[
-        0
-    ]
+    return space.memory.of(ONSETS, one.id, find, (one.details.correction or 0, *ends))[0]
 
 
 def place_dips(space: Workspace, slug: str, one: Take, smoothing: float) -> FloatArray:
@@ -189,13 +188,14 @@ def place_dips(space: Workspace, slug: str, one: Take, smoothing: float) -> Floa
     if comes is None or not comes.likely:
         return np.zeros(space.grid.size)
 
+    low, high = band_shown(space, slug, one).ends_hz
+
     def find() -> FloatArray:
-        low, high = band_shown(space, slug, one).ends_hz
         span = low, min(high * PLAYS_ON, float(space.grid[-1]))
         known = np.where(reading(space, one).over_noise_db >= LEAST_OVER_DB, bare(space, one), np.nan)
         return dips_db(reflections(known, space.grid, span, comes), space.grid, smoothing)
 
-    return space.memory.of(DIPS, one.id, find, (smoothing, comes.seconds, *band_shown(space, slug, one).ends_hz))
+    return space.memory.of(DIPS, one.id, find, (smoothing, comes.seconds, low, high))
 
 
 def arrival(space: Workspace, slug: str, one: Take) -> float:

@@ -26,7 +26,7 @@ const MAY: { what: keyof Allowed; text: string; title: string }[] = [
 ];
 
 const BOTH = 'both sides arrive together, every seam adds up, left and right agree in the bass';
-const ONE = 'every seam adds up, and nothing is later than it has to be';
+const ONE = 'every seam adds up, with delays near what the arrivals say';
 
 export function Whole({ work, selection }: StageProps) {
   const { project, slug, act, commit, draft, recording } = work;
