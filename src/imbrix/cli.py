@@ -16,7 +16,11 @@ import typer
 # The arrays here are small: threads inside one product only wait for each other, many times longer than they work.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
-from imbrix.core.measure.sweep import SweepSettings
+from imbrix.scipy_loading import load_quickly
+
+load_quickly()
+
+from imbrix.core.measure.sweep import SweepSettings  # noqa: E402
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Imbrix: measure, align and equalise loudspeakers.")
 Folder = Annotated[Path, typer.Option(help="Folder of the data.")]

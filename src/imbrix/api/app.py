@@ -104,7 +104,8 @@ def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
     app.add_middleware(safety.BodyLimit)
     app.add_middleware(safety.LocalOnly)
     for one in ROUTERS:
-        app.include_router(one.router)
+        # The routes as they are: to include the routers builds all of them anew, at the first request of each start.
+        app.router.routes.extend(one.router.routes)
     problems.install(app)
     describe.install(app, web)
 

@@ -12,7 +12,14 @@ def pack(array: np.ndarray) -> bytes:
     """Compress an array of any shape to float32 bytes."""
     out = io.BytesIO()
     np.save(out, np.ascontiguousarray(array, dtype=np.float32), allow_pickle=False)
-    return zlib.compress(out.getvalue(), 1)
+    return compress(out.getvalue())
+
+
+def compress(data: bytes) -> bytes:
+    """Compress what is mostly noise: matches farther off than the last byte are rare in it, and take half the time to
+    look for."""
+    made = zlib.compressobj(1, strategy=zlib.Z_RLE)
+    return made.compress(data) + made.flush()
 
 
 def as_kept(array: np.ndarray) -> FloatArray:

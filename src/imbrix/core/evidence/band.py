@@ -116,14 +116,15 @@ def points(response: ComplexArray, frequencies: FloatArray, over_noise_db: Float
 
 def _roughness(levels: FloatArray, octaves: FloatArray) -> FloatArray:
     """How far a curve (n,) strays from a bow through the two octaves about each of its points, in dB rms."""
-    found = np.zeros(levels.size)
-    for n, at in enumerate(octaves):
-        near = slice(*np.searchsorted(octaves, (at - 1.001, at + 1.001)))
-        terms = np.vander(octaves[near] - at, 3)
-        across = np.linalg.qr(terms)[0]
-        left = levels[near] - across @ (across.T @ levels[near])
-        found[n] = np.sqrt(np.mean(left**2))
-    return found
+    first, last = np.searchsorted(octaves, np.stack((octaves - 1.001, octaves + 1.001)))
+    places = first[:, None] + np.arange(int((last - first).max()))
+    near = places < last[:, None]  # what is beyond a point's two octaves counts as nothing
+    places = np.minimum(places, octaves.size - 1)
+    terms = (octaves[places] - octaves[:, None])[..., None] ** np.arange(2, -1, -1) * near[..., None]
+    about = (levels[places] * near)[..., None]
+    across = np.linalg.qr(terms)[0]
+    left = about - across @ (np.swapaxes(across, 1, 2) @ about)
+    return np.asarray(np.sqrt(np.sum(left[..., 0] ** 2, axis=1) / near.sum(axis=1)))
 
 
 def driver_band(

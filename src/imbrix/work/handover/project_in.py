@@ -5,7 +5,6 @@ is told the new ones. Everything else comes back as it was.
 """
 
 import logging
-import zlib
 from collections.abc import Callable, Sequence
 from datetime import datetime
 from itertools import groupby
@@ -19,6 +18,7 @@ from imbrix.core.errors import BadFileError, ConflictError, ImbrixError
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.tune import Tune
 from imbrix.formats.project_file import ProjectFile
+from imbrix.store.arrays import compress
 from imbrix.store.models import ArrayRow, CorrectionRow, DocumentRow, ProjectRow, RevisionRow, TakeRow, TargetRow
 from imbrix.work.ground import documents
 from imbrix.work.ground.projects import free_slug, remove_project
@@ -155,7 +155,7 @@ class _Read:
                 session.merge(DocumentRow(key=f"{kind}:{slug}", value=told))
         for take, group in groupby(sorted(self.arrays), key=lambda one: one[0]):
             # Read and packed before the lock is asked for: nobody waits for that.
-            packed = [(role, zlib.compress(self._file.array(member), 1)) for _take, role, member in group]
+            packed = [(role, compress(self._file.array(member))) for _take, role, member in group]
             with space.lock, space.session() as session:
                 session.add_all(ArrayRow(take_id=takes[take], role=role, data=data) for role, data in packed)
 
