@@ -70,8 +70,7 @@ class Net:
 
 
 def _between(one: Table, steps: Sequence[int], inverted: Sequence[int]) -> float:
-    away = np.asarray(steps[one.second] - steps[one.first])
-    return float(one.at(away, inverted[one.first] ^ inverted[one.second]))
+    return one.at_one(int(steps[one.second] - steps[one.first]), int(inverted[one.first] ^ inverted[one.second]))
 
 
 def search(

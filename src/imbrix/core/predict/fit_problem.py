@@ -167,7 +167,7 @@ class FitProblem:
         minima, but at a cost for each call that leaves no time to refine after every bell.
         """
         lower, upper = self.bounds(x.size // 3)
-        x = np.clip(x, lower, upper)
+        x = np.minimum(np.maximum(x, lower), upper)
         left = self.residuals(x)
         cost = float(left @ left)
         damping = 1e-3
@@ -183,9 +183,10 @@ class FitProblem:
             gained = 0.0
             for _ in range(8):
                 step = np.zeros(x.size)
-                scaled = part + np.diag(damping * np.diag(part) + 1e-12)
+                scaled = part.copy()
+                np.fill_diagonal(scaled, part.diagonal() * (1 + damping) + 1e-12)
                 step[free] = -np.linalg.solve(scaled, gradient[free])
-                tried = np.clip(x + step, lower, upper)
+                tried = np.minimum(np.maximum(x + step, lower), upper)
                 found = self.residuals(tried)
                 tried_cost = float(found @ found)
                 if tried_cost < cost:

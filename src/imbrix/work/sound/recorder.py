@@ -47,7 +47,7 @@ LOG = logging.getLogger("imbrix.sound")
 AT_ONCE = 131_072
 """So many samples at a time where nobody waits for them to sound: long blocks cost the stand-in least."""
 HURRIED, WALKED = 50.0, 16_384
-"""So many times faster than real nobody sees a walk grow: it comes in longer blocks then."""
+"""So many times faster than real nobody sees a recording grow: it comes in longer blocks then."""
 TAKES = ("take", "moving", "impedance")
 ENDS_S = 5.0
 MOST_FRUITLESS = 3
@@ -295,9 +295,10 @@ class Recorder:
         blocks: list[FloatArray] = []
         begun = time.monotonic()
         count = 0
-        if on_block is None and not waiting and not space.pace:
+        hurried = not space.pace or space.pace >= HURRIED
+        if hurried and on_block is None and not waiting:
             per_block = max(per_block, min(AT_ONCE, samples.size // 4))
-        elif moving and (not space.pace or space.pace >= HURRIED):
+        elif hurried and moving:
             per_block = max(per_block, WALKED)
         held = rig.held_at(space, self.progress.project, self.progress.place)
         spot = held.x_cm / 100, held.y_cm / 100
