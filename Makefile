@@ -7,7 +7,7 @@ WORKERS ?= $(shell n=$$(nproc 2>/dev/null || echo 2); [ $$n -gt 4 ] && n=4; [ $$
 WEB_SOURCES := $(shell find web/src -type f ! -name '*.generated.d.ts') web/index.html web/vite.config.ts
 API_SOURCES := $(shell find src/imbrix -name '*.py')
 
-.PHONY: demo soundcard test trials lint types build bench screenshots lock clean
+.PHONY: demo soundcard test walks trials lint types build bench screenshots lock clean
 
 demo: .build/web
 	$(BIN)/imbrix demo --port $(PORT)
@@ -17,9 +17,13 @@ soundcard: .build/python
 	$(BIN)/pip install -q --disable-pip-version-check -r requirements-soundcard.lock
 	@ldconfig -p | grep -q libportaudio || apt-get install -qy --no-install-recommends libportaudio2 || echo "Install libportaudio2 (PortAudio) by hand."
 
+# All tests but the longest, in less than nine minutes; those follow in `make walks`, and what both covered is told there.
 test: .build/web .build/dev .build/chromium .build/sound
 	cd web && npm run -s test
-	IMBRIX_COVERAGE=1 $(BIN)/pytest -n $(WORKERS) --dist loadgroup
+	IMBRIX_COVERAGE=new $(BIN)/pytest -n $(WORKERS) --dist loadgroup -m "not walk"
+
+walks: .build/web .build/dev .build/chromium .build/sound
+	IMBRIX_COVERAGE=more $(BIN)/pytest -n $(WORKERS) --dist loadgroup -m walk
 
 # The long form of what `make test` does of tests/trials in seconds; IMBRIX_SEED=7 draws other ones.
 trials: .build/web .build/dev .build/chromium .build/sound

@@ -44,6 +44,7 @@ def picture(client: TestClient, view: dict, edits: list[dict] | None = None) -> 
                 return told, {}
 
 
+@pytest.mark.walk
 def test_the_state_holds_what_the_frame_shows(client: TestClient) -> None:
     state = client.get(BASE).json()
     assert state["name"] == "Wren book van"
@@ -58,6 +59,7 @@ def test_the_state_holds_what_the_frame_shows(client: TestClient) -> None:
     ]
 
 
+@pytest.mark.walk
 def test_edits_undo_redo_and_revisions(client: TestClient) -> None:
     state = edit(client, {"do": "channel", "channel": "sub", "gain_db": -6})
     assert state["revision"]["can_undo"]

@@ -95,6 +95,7 @@ def degrees_off(heard: np.ndarray, about: float, room: Workspace) -> np.ndarray:
     return np.abs(np.degrees(np.angle(shown.strays)))[inside]
 
 
+@pytest.mark.walk
 def test_a_pair_is_flat_in_phase_as_the_stand_in_plays_it(api: TestClient, room: Workspace) -> None:
     before = api.get(BASE).json()["tune"]["channels"]
     wish = {"low_hz": 300, "taps": 2047, "magnitude": True, "boost_db": 6, "pre_ms": 4}
@@ -120,6 +121,7 @@ def test_a_pair_is_flat_in_phase_as_the_stand_in_plays_it(api: TestClient, room:
     assert facts["prediction"]["rms"] < 0.2
 
 
+@pytest.mark.walk
 def test_for_one_chair_a_pair_is_level_and_in_phase_as_the_stand_in_plays_it(api: TestClient, room: Workspace) -> None:
     wish = {"low_hz": 300, "taps": 2047, "magnitude": True, "boost_db": 12, "pre_ms": 4}
     less = api.post(f"{BASE}/fir", json={"channel": "", "wish": wish}).json()
@@ -257,6 +259,7 @@ def test_a_processor_without_taps_says_so_and_other_taps_are_not_sent(api: TestC
         api.put(f"{BASE}/processor", json={"model": ROOM.processor})
 
 
+@pytest.mark.walk
 def test_a_helmet_of_three_ways_is_within_fifteen_degrees_in_less_than_a_millisecond(tmp_path: Path) -> None:
     # A performer's budget: 0.1 ms of the processor, 0.85 ms of taps; sections of first order leave least to turn.
     helmet = SHIPPED["helmet"]

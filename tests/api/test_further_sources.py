@@ -52,6 +52,7 @@ def test_the_second_source_is_set_tried_and_made_alike_by_requests(client: TestC
     assert "Second source,priority,before the wires" in client.get(f"{BASE}/export/settings.csv").text
 
 
+@pytest.mark.walk
 def test_a_processor_that_reads_its_inputs_tells_of_all_at_once(client: TestClient, demo: Workspace) -> None:
     refused = client.post(f"{SOURCE}/read")
     assert (refused.status_code, "clip the leads" in refused.json()["detail"]) == (409, True)

@@ -19,6 +19,7 @@ def server(demo_folder: Path, tmp_path: Path) -> Iterator[Server]:
         yield made
 
 
+@pytest.mark.walk
 def test_killed_in_the_middle_of_a_take(server: Server) -> None:
     before = server.state()
     edits = {"edits": [{"do": "channel", "channel": "mid-l", "gain_db": -7}]}
@@ -44,6 +45,7 @@ def test_killed_in_the_middle_of_a_take(server: Server) -> None:
     assert server.http.post(f"{BASE}/takes", json={"channels": ["sub"], "purpose": "driver"}).status_code == 202
 
 
+@pytest.mark.walk
 def test_killed_while_a_microphone_moves(server: Server) -> None:
     """The averages so far are dropped, the round stands where it stood, and the next take works."""
     turned = server.state()["round"]
@@ -62,6 +64,7 @@ def test_killed_while_a_microphone_moves(server: Server) -> None:
     assert server.http.post(f"{BASE}/takes", json={"channels": ["sub"], "purpose": "driver"}).status_code == 202
 
 
+@pytest.mark.walk
 def test_killed_while_changes_pour_in(server: Server) -> None:
     """Every change that was answered is there; the one in flight is there wholly or not at all."""
     answered: list[int] = []
@@ -88,6 +91,7 @@ def test_killed_while_changes_pour_in(server: Server) -> None:
     assert round(sub["delay_s"] * 48_000) == -sub["gain_db"] - 1
 
 
+@pytest.mark.walk
 def test_killed_in_the_middle_of_a_drag(server: Server) -> None:
     saved = server.state()
     with ws.connect(f"ws://127.0.0.1:{server.port}{BASE}/live", origin=f"http://127.0.0.1:{server.port}") as live:
@@ -102,6 +106,7 @@ def test_killed_in_the_middle_of_a_drag(server: Server) -> None:
     assert server.state()["revision"] == saved["revision"]
 
 
+@pytest.mark.walk
 def test_killed_in_the_middle_of_a_send(server: Server) -> None:
     edits = {"edits": [{"do": "gains", "by_db": -5}]}
     saved = server.http.post(f"{BASE}/edits", json=edits).json()

@@ -10,6 +10,7 @@ BASE = "/api/projects/wren/passive"
 BEGIN = {"drivers": ["tweeter-l", "mid-l"], "meetings": [{"hertz": 3200, "slope_db": 12}], "zobel": True}
 
 
+@pytest.mark.walk
 def test_a_network_is_begun_searched_for_and_kept(client: TestClient) -> None:
     nothing = client.get(BASE).json()
     assert nothing["bench"] is None
@@ -130,6 +131,7 @@ def test_what_cannot_be_begun_is_said(client: TestClient, body: dict, code: int,
     assert client.get(BASE).json()["bench"] is None
 
 
+@pytest.mark.walk
 def test_a_short_circuit_and_a_missing_impedance_are_said(client: TestClient) -> None:
     begun = client.post(f"{BASE}/begin", json=BEGIN).json()["bench"]
     assert client.post(f"{BASE}/search").status_code == 200

@@ -68,6 +68,7 @@ def rear_by_the_front(api: TestClient, base: str) -> None:
     assert api.post(f"{base}/undo").status_code == 200
 
 
+@pytest.mark.walk
 @pytest.mark.parametrize("key", ["coach", "room", "helmet"])
 def test_what_is_predicted_in_a_place_is_what_is_measured_there(api: TestClient, key: str) -> None:
     """The walk: a demonstration made, corners and delays set, fitted, sent, the whole recorded."""
@@ -133,6 +134,7 @@ def test_one_that_is_being_made_is_not_shown_by_halves(demo: Workspace, monkeypa
         assert refused.status_code == 409
 
 
+@pytest.mark.walk
 def test_one_that_fails_leaves_nothing_and_can_be_tried_again(demo: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
     demos = Demos(Recorder(demo))
     with demo.idle("the device is taken"):
@@ -146,6 +148,7 @@ def test_one_that_fails_leaves_nothing_and_can_be_tried_again(demo: Workspace, m
         make(api, "helmet")
 
 
+@pytest.mark.walk
 def test_half_a_demonstration_is_cleared_at_the_next_start(demo: Workspace) -> None:
     demos = Demos(Recorder(demo))
     demos.begin("helmet")

@@ -143,6 +143,7 @@ def looks_like(demo: Workspace) -> str:
     return found.says
 
 
+@pytest.mark.walk
 def test_where_a_proof_parts_from_its_prediction_the_likely_cause_is_named(client: TestClient, demo: Workspace) -> None:
     client.post(f"{BASE}/proposals/first", json={})
     assert looks_like(demo) == ""
@@ -174,6 +175,7 @@ def test_a_side_that_takes_the_other_away_is_turned_and_taken_back(client: TestC
     assert client.get(f"{BASE}/turn").json() is None
 
 
+@pytest.mark.walk
 def test_the_common_correction_is_fitted_to_what_a_moving_microphone_heard(client: TestClient, demo: Workspace) -> None:
     refused = client.post(f"{BASE}/fit", json={"channels": [], "measured": True})
     assert refused.status_code == 409
@@ -206,6 +208,7 @@ def test_the_common_correction_is_fitted_to_what_a_moving_microphone_heard(clien
     assert "take" in answer["state"]["revision"]["summary"]
 
 
+@pytest.mark.walk
 def test_tastes_are_fitted_and_stored_and_leave_the_tune_as_it_was(client: TestClient, demo: Workspace) -> None:
     tastes = {"tastes": [{"curve": "flat", "slot": 2}, {"curve": "tilt", "slot": 3}]}
     refused = client.post(f"{BASE}/processor/tastes", json=tastes)

@@ -98,6 +98,7 @@ def told(state: dict) -> dict:
     return plain({name: one for name, one in state.items() if name not in machine})  # type: ignore[return-value]
 
 
+@pytest.mark.walk
 def test_a_project_comes_back_as_it_was_and_once_more(client: TestClient, elsewhere: TestClient) -> None:
     work(client)
     data = whole(client)

@@ -72,6 +72,7 @@ def test_what_a_proposal_says_is_what_the_seams_show_once_it_is_voiced(client: T
         assert head["facts"]["loss"]["worst"] == pytest.approx(one["worst"]["value"], abs=0.2)
 
 
+@pytest.mark.walk
 def test_a_seam_of_what_was_aligned_offers_what_stands_first(client: TestClient) -> None:
     edit(client, *propose(client, allowed=NEVER)["proposals"][0]["edits"])
     for seam in ("midbass-mid-left", "mid-tweeter-left", "mid-tweeter-right"):
@@ -123,6 +124,7 @@ def test_without_a_take_or_without_time_nothing_is_proposed(client: TestClient) 
     assert "Mid L: the take keeps no time" in answer.json()["detail"]
 
 
+@pytest.mark.walk
 def test_at_several_places_the_figures_say_how_they_spread(client: TestClient, demo: Workspace) -> None:
     change.change(demo, {"position": "Left ear"})
     recorder = Recorder(demo)
@@ -302,6 +304,7 @@ def test_a_search_for_an_alignment_tells_how_far_it_is_and_is_stopped(client: Te
     assert client.get(BASE).json()["revision"] == before
 
 
+@pytest.mark.walk
 def test_another_slope_that_was_judged_at_one_spot_is_offered_last(client: TestClient) -> None:
     client.post(f"{BASE}/proposals/first", json={})
     for seam in ("mid-tweeter-left", "midbass-mid-left"):

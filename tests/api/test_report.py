@@ -5,6 +5,7 @@ from html import unescape
 from io import BytesIO
 
 import numpy as np
+import pytest
 from PIL import Image
 from pypdf import PdfReader
 from starlette.testclient import TestClient
@@ -20,6 +21,7 @@ def text_of(client: TestClient, **asked: str) -> str:
     return answer.text
 
 
+@pytest.mark.walk
 def test_it_says_what_was_done_and_how_it_is_set(client: TestClient) -> None:
     first = text_of(client)
     assert "7 of 7 loudspeakers were measured one by one" in first

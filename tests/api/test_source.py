@@ -55,6 +55,7 @@ def recorded(client: TestClient) -> TestClient:
     return client
 
 
+@pytest.mark.walk
 def test_the_vans_radio_is_read_wire_by_wire(recorded: TestClient) -> None:
     true = van.HEAD_UNIT.wires
     for number, one in enumerate(true, 1):
@@ -72,6 +73,7 @@ def test_the_vans_radio_is_read_wire_by_wire(recorded: TestClient) -> None:
     assert recorded.get(BASE).json()["stages"]["source"] == "4 feeds"
 
 
+@pytest.mark.walk
 def test_straightened_all_feeds_are_flat_and_in_step(recorded: TestClient) -> None:
     apply(recorded, "straighten")
     now = source(recorded)
@@ -88,6 +90,7 @@ def test_straightened_all_feeds_are_flat_and_in_step(recorded: TestClient) -> No
     assert not any(one["straightens"] for one in source(recorded)["inputs"])
 
 
+@pytest.mark.walk
 def test_what_is_played_here_goes_in_without_the_straightening(recorded: TestClient) -> None:
     """The system's prediction stays what it was, and a proof through the inputs comes out as predicted."""
     view = {"stage": "proof", "smoothing": 12}
@@ -102,6 +105,7 @@ def test_what_is_played_here_goes_in_without_the_straightening(recorded: TestCli
     assert recorded.get(BASE).json()["link"]["unsent"] == []
 
 
+@pytest.mark.walk
 def test_the_picture_shows_feeds_before_and_after_and_a_draft(recorded: TestClient) -> None:
     _, curves = picture(recorded, {"stage": "source"})
     assert {"feed-1", "feed-2", "feed-3", "feed-4"} <= set(curves)
@@ -258,6 +262,7 @@ def test_a_volume_at_which_the_source_distorts_is_refused(client: TestClient) ->
     assert "distorts at this volume" in ended["message"]
 
 
+@pytest.mark.walk
 def test_the_whole_is_proven_by_the_source_itself(recorded: TestClient) -> None:
     """Through the radio it comes out as predicted, straightened or not: what the radio does is decibels in between, and
     straightened the whole is what it is without the radio, where that plays at all."""
@@ -286,6 +291,7 @@ def test_the_whole_is_proven_by_the_source_itself(recorded: TestClient) -> None:
         picture(recorded, {"stage": "proof", "below": below})
 
 
+@pytest.mark.walk
 def test_a_proof_by_a_source_that_stopped_is_refused(recorded: TestClient) -> None:
     practise(recorded, track_stops=True)
     before = recorded.get(BASE).json()["takes"]
@@ -317,6 +323,7 @@ def test_wires_that_were_not_recorded_with_the_first_have_no_delay(client: TestC
     assert any("input 3 was not recorded together with the first" in one for one in source(client)["says"])
 
 
+@pytest.mark.walk
 def test_a_feed_that_nobody_hears_holds_no_other_back(recorded: TestClient) -> None:
     """The rear comes 6.2 ms late and lower. As long as no channel hears it, the front neither waits nor is turned
     down for it."""

@@ -133,6 +133,7 @@ def until_waiting(client: TestClient) -> None:
         time.sleep(0.02)
 
 
+@pytest.mark.walk
 @pytest.mark.parametrize("brought", [by_loopback, by_marker])
 def test_the_walk_by_files_ends_within_three_db(
     job: tuple[TestClient, Workspace], brought: Callable[[TestClient], None]

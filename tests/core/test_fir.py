@@ -208,6 +208,7 @@ def test_what_is_corrected_is_smoothed_as_chosen() -> None:
     assert lifts[24] > 1.5
 
 
+@pytest.mark.walk
 def test_each_band_keeps_to_limits_of_its_own() -> None:
     # Waves of 6 dB about the target: what they become in each band is known by its limits alone.
     waves = 6 * np.sin(2 * np.pi * 0.75 * np.log2(GRID / 1000))

@@ -101,6 +101,7 @@ def found(seed: int, timed: bool = True) -> tuple[str, Channel, Mistyped]:
             return what, stands, named
 
 
+@pytest.mark.walk
 def test_ninety_of_a_hundred_are_named_right_first() -> None:
     """The trade's own measure here: the setting that was wrong is the first to be named."""
     tried = many(40, 200)

@@ -198,6 +198,7 @@ def begun() -> Network:
     return Network(branches=(Branch(driver="w", steps=low), Branch(driver="t", steps=high)))
 
 
+@pytest.mark.walk
 def test_the_search_finds_what_a_global_one_finds_and_keeps_the_load() -> None:
     place, network = scene(), begun()
     found = searched.search(place, network)

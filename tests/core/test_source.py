@@ -97,6 +97,7 @@ def test_the_track_is_one_sound_at_every_rate() -> None:
     assert np.abs(both).max() == pytest.approx(10 ** (track.LEVEL_DB / 20), rel=0.01)
 
 
+@pytest.mark.walk
 @pytest.mark.parametrize("rate", [44_100, 48_000, 96_000])
 def test_a_foreign_clock_and_any_start_change_nothing(rate: int) -> None:
     passes = Wire((0.0, 1.0), -3.0, True, 4.2e-3, bands=(("bell", 900.0, -5.0, 1.2),))

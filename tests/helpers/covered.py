@@ -1,4 +1,5 @@
-"""Which lines of the program were run by the tests of `pytest -n`, where IMBRIX_COVERAGE is set.
+"""Which lines of the program were run by the tests of `pytest -n`, where IMBRIX_COVERAGE is set: to "new", or to "more"
+where what the run before met counts too.
 
 Python 3.11 can only trace every line, each time: that costs half of what a test in process takes. SlipCover's probes
 are taken out once they were met. Its own plugin does not go with `--import-mode=importlib`, hence these hooks.
@@ -8,12 +9,14 @@ import json
 import os
 import sys
 from importlib.machinery import ModuleSpec, PathFinder
+from pathlib import Path
 from typing import Any
 
 import pytest
 
 PROGRAM = "src/imbrix"
 APART = ["src/imbrix/store/migrations/*"]
+BEFORE = Path(".build/covered.json")
 
 _probes: Any = None
 _merged: dict[str, Any] = {}
@@ -46,24 +49,31 @@ def pytest_sessionfinish(session: pytest.Session) -> None:
         session.config.workeroutput["coverage"] = json.dumps(_probes.get_coverage())  # type: ignore[attr-defined]
 
 
-@pytest.hookimpl(optionalhook=True)
-def pytest_testnodedown(node: Any) -> None:
-    """What a worker has met is added to what the others have."""
-    told = getattr(node, "workeroutput", {}).get("coverage")
-    if told is None:
-        return
+def _add(met: dict[str, Any]) -> None:
     import slipcover
 
-    met = json.loads(told)
     if _merged:
         slipcover.merge_coverage(_merged, met)
     else:
         _merged.update(met)
 
 
+@pytest.hookimpl(optionalhook=True)
+def pytest_testnodedown(node: Any) -> None:
+    """What a worker has met is added to what the others have."""
+    told = getattr(node, "workeroutput", {}).get("coverage")
+    if told is not None:
+        _add(json.loads(told))
+
+
 def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
     """A table of the files that were not run to the last line."""
-    if _merged:
-        import slipcover
+    if not _merged:
+        return
+    import slipcover
 
-        slipcover.print_coverage(_merged, outfile=terminalreporter, skip_covered=True)
+    if os.environ["IMBRIX_COVERAGE"] == "more" and BEFORE.exists():
+        _add(json.loads(BEFORE.read_text()))
+    BEFORE.parent.mkdir(exist_ok=True)
+    BEFORE.write_text(json.dumps(_merged))
+    slipcover.print_coverage(_merged, outfile=terminalreporter, skip_covered=True)

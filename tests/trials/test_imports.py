@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+import pytest
 from starlette.testclient import TestClient
 
 from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
@@ -136,6 +137,7 @@ def test_the_files_are_good_before_they_are_damaged(client: TestClient) -> None:
         assert answer.status_code < 300, f"{door.address}: {answer.text}"
 
 
+@pytest.mark.walk
 def test_a_damaged_file_is_refused_in_words_or_taken_whole(client: TestClient) -> None:
     by = dice("imports")
     every = doors(client)

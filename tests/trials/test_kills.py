@@ -121,6 +121,7 @@ def missing(server: Server, saved: list[tuple[str, Any]]) -> list[tuple[str, Any
     return gone
 
 
+@pytest.mark.walk
 def test_nothing_that_was_answered_is_lost(server: Server) -> None:
     by = dice("kills")
     actions = ["edit", "bring", "record", "send", "aim", "begin", "rig"]

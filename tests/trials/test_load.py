@@ -65,6 +65,7 @@ def calm(server: Server) -> None:
         time.sleep(0.02)
 
 
+@pytest.mark.walk
 def test_idle_windows_cost_next_to_nothing(server: Server) -> None:
     """One look-out for all: each window that looked by itself took a tenth of a percent of a core."""
     windows, seconds, used = many(100, 300), many(2, 10), []
@@ -82,6 +83,7 @@ def test_idle_windows_cost_next_to_nothing(server: Server) -> None:
     assert min(used) < 6
 
 
+@pytest.mark.walk
 def test_a_large_upload_keeps_nobody_waiting_for_long(server: Server, tmp_path: Path) -> None:
     noise = np.random.default_rng(1).normal(0, 0.1, (many(1_000_000, 4_300_000), 4))
     large = write_wav(noise, 48_000)
@@ -106,6 +108,7 @@ def test_a_large_upload_keeps_nobody_waiting_for_long(server: Server, tmp_path: 
         assert max(waited) < (200 if LONG else 5000), name  # beside other tests the machine itself is slow
 
 
+@pytest.mark.walk
 def test_memory_does_not_grow_with_what_was_done(server: Server) -> None:
     sweep = np.concatenate((np.zeros(900), exponential_sweep(SweepSettings()).samples, np.zeros(4800)))
     pulse = np.zeros(48_000)

@@ -1,6 +1,7 @@
 """Requests drawn from the API's own description: nothing is answered off it, and nothing fails."""
 
 import hypothesis
+import pytest
 import schemathesis
 from hypothesis import HealthCheck, settings
 from schemathesis.checks import not_a_server_error
@@ -21,6 +22,7 @@ PATIENT_S = 300.0
 """A busy machine may take so long over an alignment of everything."""
 
 
+@pytest.mark.walk
 def test_nothing_is_answered_off_the_description(demo: Workspace) -> None:
     """Every operation: no undocumented status, no 5xx, no answer off its schema. What would play for long is cut."""
     app = create_app(demo)

@@ -8,7 +8,7 @@ from tests.ui.test_any_system import open_system
 from tests.ui.test_interface import serious
 from tests.ui.test_places import opened
 
-pytestmark = [pytest.mark.xdist_group("views"), pytest.mark.pace(200)]
+pytestmark = [pytest.mark.xdist_group("views"), pytest.mark.pace(200), pytest.mark.walk]
 
 
 def open_demo(page: Page, key: str, slug: str) -> str:

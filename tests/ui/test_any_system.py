@@ -25,6 +25,7 @@ def open_system(page: Page) -> None:
     page.test_id("begin-project")
 
 
+@pytest.mark.walk
 def test_a_whole_car_is_begun_and_its_groups_fold(page: Page) -> None:
     open_system(page)
     page.choose("Layout", "Three-way front, two-way rear")
@@ -54,6 +55,7 @@ def test_a_whole_car_is_begun_and_its_groups_fold(page: Page) -> None:
     page.until(lambda: page.found("[aria-label^='Open Front']"))
 
 
+@pytest.mark.walk
 def test_no_name_on_the_strip_runs_into_another_with_fourteen_channels(page: Page, tmp_path: Path) -> None:
     """Before corners are set, at 1280 px: the words of the tiles of one row are apart from each other."""
     large = SMALL.model_copy(update={"name": "Fourteen", "outputs": 14})
@@ -85,6 +87,7 @@ def test_no_name_on_the_strip_runs_into_another_with_fourteen_channels(page: Pag
                 assert apart, (group, boxes[n], other)
 
 
+@pytest.mark.walk
 def test_a_smaller_processor_says_what_does_not_fit_and_is_made_to(page: Page, tmp_path: Path) -> None:
     (tmp_path / "small.json").write_text(write_model(SMALL.model_copy(update={"name": "Modest", "outputs": 8})))
     steep = {"do": "crossover", "channel": "tweeter-l", "end": "high_pass", "slope_db": 48, "corner_hz": 3000}
@@ -117,6 +120,7 @@ def test_an_empty_folder_offers_the_first_step(tmp_path: Path, chromium: webdriv
     process.join()
 
 
+@pytest.mark.walk
 def test_a_copy_of_everything_is_made_by_one_button(page: Page, tmp_path: Path) -> None:
     open_system(page)
     page.until(lambda: "data folder" in page.test_id("copies").text or "None yet" in page.test_id("copies").text)

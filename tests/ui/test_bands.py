@@ -7,7 +7,7 @@ from selenium.webdriver.common.keys import Keys
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
 
-pytestmark = pytest.mark.xdist_group("next-step")
+pytestmark = [pytest.mark.xdist_group("next-step"), pytest.mark.walk]
 BASE = "/api/projects/wren"
 
 

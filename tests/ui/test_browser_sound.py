@@ -73,6 +73,7 @@ def heap_mb(page: Page) -> float:
     return page.driver.execute_cdp_cmd("Runtime.getHeapUsage", {})["usedSize"] / 1e6
 
 
+@pytest.mark.walk
 @needs_loop
 def test_a_take_by_the_browsers_own_microphone(address: str, loop: Loop) -> None:
     page = opened(address, ALLOWED, **loop.sees)
@@ -97,6 +98,7 @@ def test_a_take_by_the_browsers_own_microphone(address: str, loop: Loop) -> None
         page.driver.quit()
 
 
+@pytest.mark.walk
 @needs_loop
 def test_a_microphone_that_is_unplugged_ends_the_take_in_words(address: str, loop: Loop) -> None:
     page = opened(address, ALLOWED, **loop.sees)
@@ -122,6 +124,7 @@ def test_a_microphone_that_is_unplugged_ends_the_take_in_words(address: str, loo
         page.driver.quit()
 
 
+@pytest.mark.walk
 def test_a_microphone_that_may_not_be_heard_is_a_sentence(address: str) -> None:
     page = opened(address, REFUSED, FAKE, **NOBODY)
     try:
@@ -142,6 +145,7 @@ def test_where_there_is_no_microphone_it_says_so(address: str) -> None:
         page.driver.quit()
 
 
+@pytest.mark.walk
 def test_a_file_as_the_microphone_is_heard_at_its_level(address: str, tmp_path: Path) -> None:
     heard = io.BytesIO()
     with wave.open(heard, "wb") as out:
@@ -168,6 +172,7 @@ def test_a_file_as_the_microphone_is_heard_at_its_level(address: str, tmp_path: 
         page.driver.quit()
 
 
+@pytest.mark.walk
 @needs_loop
 def test_minutes_of_sound_come_back_without_a_gap(space: Workspace, loop: Loop) -> None:
     """What is heard is what was played from the first frame to the last, by one delay."""

@@ -1,6 +1,7 @@
 """A processor without a link: the list to type from is large, is ticked off by key, and outlives the page."""
 
 import httpx
+import pytest
 from selenium.webdriver.common.keys import Keys
 
 from tests.ui.browser import Page
@@ -14,6 +15,7 @@ def left(page: Page) -> list[str]:
     return [f"{one['channel']} · {one['what']}" for one in state["link"]["unsent"]]
 
 
+@pytest.mark.walk
 def test_a_list_is_typed_from_by_keys_and_outlives_the_page(page: Page) -> None:
     edits = [HIGH_PASS, {"do": "channel", "channel": "sub", "gain_db": -4, "delay_s": 0.002}]
     httpx.post(f"{page.address}/api/projects/wren/edits", json={"edits": edits}, timeout=60).raise_for_status()

@@ -1,6 +1,7 @@
 """What a person would have stumbled over once: each fault of the page with a walk that would have shown it."""
 
 import httpx
+import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -20,6 +21,7 @@ def cut(page: Page, css: str) -> list[str]:
     )
 
 
+@pytest.mark.walk
 def test_the_outer_ends_of_the_strip_have_fields(page: Page) -> None:
     page.stage("seams")
     page.find("[aria-label*='seam sub to midbass']").click()
@@ -50,6 +52,7 @@ def test_no_heading_is_cut_off_and_no_seam_is_a_sentence(page: Page) -> None:
     assert "no server" not in page.test_id("save-state").text
 
 
+@pytest.mark.walk
 def test_keys_that_repeat_add_up_and_the_last_answer_is_the_last_command(page: Page) -> None:
     page.stage("voice")
     page.test_id("voice-mid-l").click()
@@ -80,6 +83,7 @@ def test_a_view_that_fails_leaves_the_rest_of_the_page_and_a_way_on(page: Page) 
     page.settled()
 
 
+@pytest.mark.walk
 def test_the_api_is_described_on_a_page_of_ours(page: Page) -> None:
     page.driver.get(f"{page.address}/api/docs")
     # Only what is in sight is drawn of so long a list.

@@ -28,6 +28,7 @@ def answered(page: Page, band: str) -> None:
     page.key("a", Keys.ENTER)
 
 
+@pytest.mark.walk
 def test_the_image_is_heard_by_keys_and_mended(page: Page) -> None:
     api = httpx.Client(base_url=page.address, timeout=60)
     api.post("/api/projects/wren/proposals/first", json={})

@@ -37,6 +37,7 @@ def serious(page: Page) -> list[str]:
     ]
 
 
+@pytest.mark.walk
 def test_every_stage_in_both_themes_has_no_serious_fault(page: Page) -> None:
     walk.set_corners(page)
     for _ in range(2):
@@ -53,6 +54,7 @@ def test_every_stage_in_both_themes_has_no_serious_fault(page: Page) -> None:
         page.until(lambda: not page.found("[role=dialog]"))
 
 
+@pytest.mark.walk
 @pytest.mark.parametrize(("width", "height"), [(1280, 800), (1024, 700)])
 def test_the_page_does_not_scroll(page: Page, width: int, height: int) -> None:
     resize(page.driver, 1280, 800)
@@ -88,6 +90,7 @@ def test_the_strip_is_aligned_with_the_plot(page: Page) -> None:
     assert line["x"] + line["width"] / 2 == pytest.approx(handle["x"] + handle["width"] / 2, abs=1)
 
 
+@pytest.mark.walk
 def test_a_corner_is_dragged_on_the_strip_and_redraws_within_50_ms(page: Page) -> None:
     """The page marks every frame it has drawn; from a move of the pointer to its frame 95 % take under 50 ms."""
     walk.set_corners(page)
@@ -117,6 +120,7 @@ def test_a_corner_is_dragged_on_the_strip_and_redraws_within_50_ms(page: Page) -
     assert page.find("input[aria-label='Mid L low-pass corner, Hz']").get_attribute("value").startswith(f"{corner:.0f}")
 
 
+@pytest.mark.walk
 def test_a_corner_is_dragged_in_the_plot(page: Page) -> None:
     walk.open_seam(page, "mid-tweeter-left")
     page.after(lambda: page.type_into("Tweeter L high-pass corner", "3000"))
@@ -127,6 +131,7 @@ def test_a_corner_is_dragged_in_the_plot(page: Page) -> None:
     assert float(field.split()[0]) == pytest.approx(3000 * 10 ** (-3 * 90 / wide), rel=0.02)
 
 
+@pytest.mark.walk
 def test_keys_act_on_the_selection_but_not_while_typing(page: Page) -> None:
     page.stage("voice")
     page.test_id("voice-mid-l").click()
@@ -160,6 +165,7 @@ def test_space_stops_a_take_and_nothing_is_kept(page: Page) -> None:
     assert page.driver.execute_script("return document.documentElement.dataset.takes") == taken
 
 
+@pytest.mark.walk
 def test_a_bad_file_is_refused_in_place_and_a_good_one_taken(page: Page, tmp_path: Path) -> None:
     bad, good = tmp_path / "bad.txt", tmp_path / "good.txt"
     bad.write_text("100 80\n200 loud\n")
@@ -200,6 +206,7 @@ def test_a_recording_comes_in_together_with_the_description_of_its_sweep(page: P
     assert (kept["method"], kept["timed"]) == ("file", False)
 
 
+@pytest.mark.walk
 def test_a_target_is_dragged_and_a_band_too(page: Page) -> None:
     walk.set_corners(page)
     page.stage("voice")
@@ -232,6 +239,7 @@ def pick(page: Page, label: str, option: str) -> None:
     page.saying("[role=option]", option).click()
 
 
+@pytest.mark.walk
 def test_revisions_are_named_compared_and_gone_back_to(page: Page) -> None:
     walk.set_corners(page)
     named = page.revision()

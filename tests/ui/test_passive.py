@@ -1,6 +1,7 @@
 """Passive parts in the browser: a network begun, a part turned and taken out, values searched for and used."""
 
 import httpx
+import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -14,6 +15,7 @@ def kept(page: Page) -> dict:
     return httpx.get(f"{page.address}{BASE}", timeout=60).json()
 
 
+@pytest.mark.walk
 def test_a_network_is_begun_turned_and_searched_for(page: Page) -> None:
     page.test_id("tab-passive").click()
     page.button("Tweeter L").click()
@@ -55,6 +57,7 @@ def begin(page: Page) -> None:
     assert httpx.post(f"{page.address}{BASE}/begin", json=body, timeout=60).status_code == 200
 
 
+@pytest.mark.walk
 def test_parts_are_clipped_in_and_out_while_the_jig_is_watched(page: Page) -> None:
     begin(page)
     page.test_id("tab-passive").click()

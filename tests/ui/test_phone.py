@@ -18,6 +18,7 @@ def handset() -> Iterator[Page]:
     driver.quit()
 
 
+@pytest.mark.walk
 def test_a_phone_is_let_in_turns_and_is_sent_away(page: Page, handset: Page) -> None:
     httpx.post(f"{page.address}/api/projects/wren/processor/send").raise_for_status()
     for slot, name in ((1, "Flat"), (2, "Evening with a rather long name")):

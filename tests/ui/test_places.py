@@ -6,7 +6,7 @@ import pytest
 from tests.ui.browser import Page
 from tests.ui.test_any_system import open_system
 
-pytestmark = [pytest.mark.xdist_group("views"), pytest.mark.pace(200)]
+pytestmark = [pytest.mark.xdist_group("views"), pytest.mark.pace(200), pytest.mark.walk]
 
 
 def opened(page: Page, slug: str) -> None:

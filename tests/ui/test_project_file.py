@@ -3,10 +3,12 @@
 from pathlib import Path
 
 import httpx
+import pytest
 
 from tests.ui.browser import Page
 
 
+@pytest.mark.walk
 def test_a_project_is_saved_opened_and_refused(page: Page, tmp_path: Path) -> None:
     page.stage("handover")
     page.test_id("handover-customer").click()

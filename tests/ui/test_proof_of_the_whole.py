@@ -33,6 +33,7 @@ def figures(page: Page) -> dict[str, np.ndarray]:
     return found
 
 
+@pytest.mark.walk
 def test_from_bare_drivers_to_a_proven_tune(page: Page) -> None:
     walk.record_round(page)
     said = walk.apply_findings(page)

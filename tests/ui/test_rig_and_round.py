@@ -15,7 +15,7 @@ from imbrix.standins.processor import StandinProcessor
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
 
-pytestmark = pytest.mark.xdist_group("rig")
+pytestmark = [pytest.mark.xdist_group("rig"), pytest.mark.walk]
 PARTS = ("device", "microphone", "check", "level", "reference", "takes", "jig")
 
 

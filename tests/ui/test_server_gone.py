@@ -25,6 +25,7 @@ def gain(server: Server) -> float:
     return round(server.state()["tune"]["channels"]["mid-l"]["gain_db"], 1)
 
 
+@pytest.mark.walk
 def test_the_page_says_what_happened_and_goes_on(server: Server, chromium: webdriver.Chrome) -> None:
     page = Page(chromium, f"http://127.0.0.1:{server.port}")
     page.open("voice")
@@ -70,6 +71,7 @@ def test_the_page_says_what_happened_and_goes_on(server: Server, chromium: webdr
     page.settled()
 
 
+@pytest.mark.walk
 def test_a_project_of_a_later_version_is_said_and_the_others_open(server: Server, chromium: webdriver.Chrome) -> None:
     begun = server.http.post("/api/projects", json={"name": "Another", "ready": "front-3-sub"}).json()["slug"]
     server.kill()

@@ -4,6 +4,7 @@ from pathlib import Path
 
 import httpx
 import numpy as np
+import pytest
 from selenium.webdriver.common.by import By
 
 from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
@@ -18,6 +19,7 @@ def heard(settings: SweepSettings, gain: float) -> bytes:
     return write_wav(played + 1e-5 * np.random.default_rng(4).standard_normal(played.size), settings.rate)
 
 
+@pytest.mark.walk
 def test_recordings_go_to_the_drivers_that_their_names_tell_of(page: Page, tmp_path: Path) -> None:
     httpx.get(f"{page.address}/api/projects/wren/sweep.zip").raise_for_status()
     rig = httpx.get(f"{page.address}/api/rig").json()["sweep"]

@@ -9,7 +9,7 @@ from tests.ui import walk
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
 
-pytestmark = [pytest.mark.xdist_group("source"), pytest.mark.pace(200)]
+pytestmark = [pytest.mark.xdist_group("source"), pytest.mark.pace(200), pytest.mark.walk]
 
 
 SWITCH_SAYS = "[data-testid=switch-says]"

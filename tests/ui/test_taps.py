@@ -1,6 +1,7 @@
 """FIR taps in the browser: linear-phase crossovers in Seams, taps found, looked at, taken and taken away in Voice."""
 
 import httpx
+import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -15,6 +16,7 @@ def channel(page: Page, name: str) -> dict:
     return httpx.get(f"{page.address}{BASE}", timeout=60).json()["tune"]["channels"][name]
 
 
+@pytest.mark.walk
 def test_a_crossover_becomes_of_linear_phase_and_taps_are_found(page: Page) -> None:
     edits = [{"do": "crossover", "channel": "tweeter-l", "end": "high_pass", "corner_hz": 3000}]
     httpx.put(f"{page.address}{BASE}/processor", json={"model": "eight-by-twelve"}, timeout=60)

@@ -9,6 +9,7 @@ from tests.ui.test_interface import serious
 pytestmark = [pytest.mark.xdist_group("next-step"), pytest.mark.pace(200)]
 
 
+@pytest.mark.walk
 def test_a_slot_of_each_taste_is_made_and_loaded(page: Page) -> None:
     httpx.post(f"{page.address}/api/projects/wren/proposals/first", json={}, timeout=60)
     page.stage("handover")

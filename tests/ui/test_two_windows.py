@@ -31,6 +31,7 @@ def gain(page: Page, channel: str, shown: str) -> None:
     page.until(lambda: shown in page.find(f"[aria-label^='{channel},']").get_attribute("aria-label"))
 
 
+@pytest.mark.walk
 def test_both_edit_and_each_sees_the_other(page: Page, other: Page) -> None:
     page.stage("voice")
     page.test_id("voice-sub").click()
@@ -48,6 +49,7 @@ def test_both_edit_and_each_sees_the_other(page: Page, other: Page) -> None:
     assert (channels["sub"]["gain_db"], channels["mid-l"]["gain_db"]) == pytest.approx((-0.6, 0.5), abs=1e-9)
 
 
+@pytest.mark.walk
 def test_a_draft_is_not_wiped_by_a_window_that_only_looks(page: Page, other: Page) -> None:
     page.stage("voice")
     page.test_id("voice-mid-l").click()
@@ -69,6 +71,7 @@ def test_a_draft_is_not_wiped_by_a_window_that_only_looks(page: Page, other: Pag
     assert len(channels["mid-l"]["bands"]) == 1
 
 
+@pytest.mark.walk
 def test_what_comes_too_late_is_refused_in_words(page: Page, other: Page) -> None:
     page.stage("voice")
     for window in (page, other):

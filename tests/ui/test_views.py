@@ -9,7 +9,7 @@ from tests.ui.browser import Page
 from tests.ui.test_interface import serious
 from tests.ui.test_rig_and_round import close_menu, record, records, state
 
-pytestmark = pytest.mark.xdist_group("views")
+pytestmark = [pytest.mark.xdist_group("views"), pytest.mark.walk]
 
 
 def pick(page: Page, label: str, text: str) -> None:

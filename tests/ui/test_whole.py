@@ -10,7 +10,7 @@ from tests.ui import walk
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
 
-pytestmark = [pytest.mark.xdist_group("whole"), pytest.mark.pace(200)]
+pytestmark = [pytest.mark.xdist_group("whole"), pytest.mark.pace(200), pytest.mark.walk]
 
 
 def state(page: Page) -> dict:

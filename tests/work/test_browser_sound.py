@@ -118,6 +118,7 @@ def test_one_window_holds_the_microphone() -> None:
         list(sound.play_and_record(NOISE, None))
 
 
+@pytest.mark.walk
 def test_delays_by_marker_are_right_by_clocks_of_their_own(demo: Workspace) -> None:
     """Fifty parts in a million apart, some thirty decibels over noise: within ten microseconds."""
     looped = {}
@@ -140,6 +141,7 @@ def test_delays_by_marker_are_right_by_clocks_of_their_own(demo: Workspace) -> N
     assert apart["m"] == pytest.approx(apart["l"], abs=10e-6)
 
 
+@pytest.mark.walk
 def test_the_marker_comes_on_the_second_output_where_nothing_changes_over(demo: Workspace) -> None:
     """As in a car without a link to its processor: the first output goes to the driver, the second to the anchor."""
     looped = {}

@@ -58,6 +58,7 @@ def everything(tmp_path: Path) -> tuple[Workspace, str]:
     return space, projects.begin(space, "Everything", make(EVERY_KIND), "eight-by-twelve")
 
 
+@pytest.mark.walk
 def test_every_kind_is_recorded_judged_and_shown(everything: tuple[Workspace, str]) -> None:
     space, slug = everything
     layout = space.layout(slug)

@@ -95,6 +95,7 @@ def test_projects_begun_at_once_under_one_name_have_addresses_of_their_own(space
     assert sorted(slugs) == ["six-at-once", *(f"six-at-once-{n}" for n in range(2, 7))]
 
 
+@pytest.mark.walk
 def test_half_a_demo_is_made_whole_at_the_next_start(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     space = open_workspace(tmp_path, pace=0)
     start, count = recording.start_sweep, []

@@ -22,6 +22,7 @@ SLUG = "four"
 CHANNELS = ("woofer-l", "woofer-r", "midbass-l", "midbass-r")
 
 
+@pytest.mark.walk
 def test_a_hole_that_the_whole_head_hears_moves_the_corner_whatever_it_was_recorded_by(tmp_path: Path) -> None:
     """In the vehicle of this number both midbasses are gone at 160 Hz, as the place itself knows, the woofers not."""
     space = open_workspace(tmp_path / "data", pace=0)

@@ -60,6 +60,7 @@ def test_no_calibrator_is_told_and_wrong_levels_are_refused(demo: Workspace) -> 
         reference.start_calibrate(Recorder(demo), 100.0)
 
 
+@pytest.mark.walk
 def test_a_level_meter_gives_the_same_reference(demo: Workspace) -> None:
     recorder = Recorder(demo)
     reference.start_by_meter(recorder, SLUG, "mid-r")

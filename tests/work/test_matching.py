@@ -61,6 +61,7 @@ def truth_db(space: Workspace) -> float:
     return matching.apart_db(space, levels[0] - levels[1])
 
 
+@pytest.mark.walk
 def test_sides_that_differ_are_found_and_brought_together(demo: Workspace) -> None:
     with pytest.raises(ConflictError, match="record both sides"):
         matching.matched(demo, SLUG)

@@ -80,6 +80,7 @@ def test_a_doubted_take_at_a_further_place_is_named_before_it_is_aligned_over(de
     assert not [one for one in doubts(demo, SLUG, scene(demo, SLUG)) if "Left ear" in one]
 
 
+@pytest.mark.walk
 def test_the_spots_of_a_head_tell_what_of_left_and_right_it_keeps(demo: Workspace) -> None:
     names = tuple(one.id for one in demo.layout(SLUG).drivers)
     sides = {"mid-l", "mid-r"}

@@ -102,6 +102,7 @@ def test_voice_and_proof_tell_plus_minus_of_every_place(twice: Workspace) -> Non
     assert "predicted:least" in curves(shown(twice, stage="proof"))
 
 
+@pytest.mark.walk
 def test_in_drivers_repeats_count_wherever_they_were_made(demo: Workspace) -> None:
     record_all(demo)  # once more, at the same place
     recorder = Recorder(demo)

@@ -34,6 +34,7 @@ print(json.dumps({"inputs": card.inputs, "rates": card.rates, "lost": lost, "lat
 """
 
 
+@pytest.mark.walk
 @pytest.mark.skipif(bool(lacking()), reason=lacking() or "all is there")
 def test_what_a_card_plays_it_hears_without_a_gap(tmp_path) -> None:
     pytest.importorskip("sounddevice", reason="PortAudio cannot be had here", exc_type=(ImportError, OSError))

@@ -24,6 +24,7 @@ def named(space: Workspace, progress: Progress) -> list[str]:
     return [one.kind for one in troubles_of(space, SLUG)[progress.take_id]]
 
 
+@pytest.mark.walk
 def test_twenty_clean_takes_raise_nothing(demo: Workspace) -> None:
     names = [driver.id for driver in demo.layout(SLUG).drivers]
     for n in range(20):
