@@ -54,7 +54,6 @@ def test_every_stage_in_both_themes_has_no_serious_fault(page: Page) -> None:
         page.until(lambda: not page.found("[role=dialog]"))
 
 
-@pytest.mark.walk
 @pytest.mark.parametrize(("width", "height"), [(1280, 800), (1024, 700)])
 def test_the_page_does_not_scroll(page: Page, width: int, height: int) -> None:
     resize(page.driver, 1280, 800)
@@ -131,7 +130,6 @@ def test_a_corner_is_dragged_in_the_plot(page: Page) -> None:
     assert float(field.split()[0]) == pytest.approx(3000 * 10 ** (-3 * 90 / wide), rel=0.02)
 
 
-@pytest.mark.walk
 def test_keys_act_on_the_selection_but_not_while_typing(page: Page) -> None:
     page.stage("voice")
     page.test_id("voice-mid-l").click()

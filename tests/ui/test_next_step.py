@@ -8,7 +8,7 @@ from selenium.webdriver.common.keys import Keys
 from tests.ui.browser import Page
 from tests.ui.test_interface import serious
 
-pytestmark = [pytest.mark.xdist_group("next-step"), pytest.mark.pace(200), pytest.mark.walk]
+pytestmark = [pytest.mark.xdist_group("next-step"), pytest.mark.pace(200)]
 STAGES = ("rig", "source", "drivers", "seams", "voice", "proof", "handover")
 
 
@@ -36,6 +36,7 @@ def leave_out(page: Page) -> None:
     page.saying("[role=menuitem]", "Leave it out", exact=False).click()
 
 
+@pytest.mark.walk
 def test_one_button_leads_through_the_whole_job(page: Page) -> None:
     page.until(lambda: step(page) == "source")
     seen: list[str] = []
@@ -92,6 +93,7 @@ def test_the_line_stands_in_every_stage_and_goes_to_the_place_of_its_step(page: 
     page.until(lambda: step(page) == "remedy:midbass-r")
 
 
+@pytest.mark.walk
 def test_the_plan_lists_all_steps_and_takes_in_what_was_left_out(page: Page) -> None:
     page.until(lambda: step(page) == "source")
     page.key("g")

@@ -31,7 +31,6 @@ def gain(page: Page, channel: str, shown: str) -> None:
     page.until(lambda: shown in page.find(f"[aria-label^='{channel},']").get_attribute("aria-label"))
 
 
-@pytest.mark.walk
 def test_both_edit_and_each_sees_the_other(page: Page, other: Page) -> None:
     page.stage("voice")
     page.test_id("voice-sub").click()
