@@ -50,15 +50,16 @@ def _own() -> Path:
 
 
 def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
-    import uvicorn
+    with _loading():
+        import uvicorn
 
-    from imbrix.api.app import create_app
-    from imbrix.api.connections import Patient
-    from imbrix.store.folder import check, claim
-    from imbrix.work.demo import load_demo
-    from imbrix.work.ground.logs import log_to
-    from imbrix.work.ground.workspace import open_workspace
-    from imbrix.work.warm import warm
+        from imbrix.api.app import create_app
+        from imbrix.api.connections import Patient
+        from imbrix.store.folder import check, claim
+        from imbrix.work.demo import load_demo
+        from imbrix.work.ground.logs import log_to
+        from imbrix.work.ground.workspace import open_workspace
+        from imbrix.work.warm import warm
 
     with ExitStack() as stack:
         # The port first and the folder next: a second start by mistake must not touch what the first one works on.
@@ -88,6 +89,16 @@ def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
         typer.echo(f"Imbrix is at http://127.0.0.1:{port}")
         uvicorn.Server(config).run(sockets=[listener])
         warming.join(30)  # a thread that is cut off within compiled code takes the whole process down with it
+
+
+@contextmanager
+def _loading() -> Iterator[None]:
+    """While what is made is there to stay: to look through it for garbage takes a tenth of the start."""
+    gc.disable()
+    try:
+        yield
+    finally:
+        gc.enable()
 
 
 def _bound(port: int) -> socket.socket:
