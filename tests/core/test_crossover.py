@@ -7,7 +7,7 @@ from scipy.signal import bessel, butter, group_delay, sos2tf, sosfreqz
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.signal.grid import log_grid
-from imbrix.core.tune.crossover import SLOPES, alignment, prototype, sections
+from imbrix.core.tune.crossover import CORNER_LEVEL_DB, SLOPES, alignment, prototype, sections
 
 RATE = 48_000
 GRID = log_grid()
@@ -22,6 +22,7 @@ def response(shape: str, slope: int, corner: float, end: str, hertz: np.ndarray 
 def test_the_level_at_the_corner(shape: str, slope: int, end: str) -> None:
     """Butterworth and Bessel -3.01 dB, Linkwitz-Riley -6.02 dB, at every order and several corners."""
     expected = -6.0206 if shape == "linkwitz-riley" else -3.0103
+    assert CORNER_LEVEL_DB[shape] == pytest.approx(expected, abs=1e-4)
     for corner in (40.0, 1000.0, 12_000.0):
         found = 20 * np.log10(np.abs(response(shape, slope, corner, end, np.array([corner]))))[0]
         assert found == pytest.approx(expected, abs=1e-4)
