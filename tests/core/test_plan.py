@@ -75,12 +75,19 @@ def test_after_the_first_driver_the_rest_is_recorded_by_one_press() -> None:
     assert step.choices[0].action == RecordEach(channels=tuple(IDS[2:]))
     one_by_one = coming(switches=True, takes=some, skipped=frozenset({"source", "each"}))
     assert one_by_one.key == f"take:{IDS[2]}"
+    assert coming(switches=True, takes={name: takes[name] for name in IDS[:-2]}).key == "each"
     # The last one needs no series.
     assert coming(switches=True, takes={name: takes[name] for name in IDS[:-1]}).key == f"take:{IDS[-1]}"
     step = coming(switches=True, takes=takes)
     assert (step.key, step.optional) == ("each-moving", True)
     assert step.choices[0].action == RecordEach(channels=tuple(IDS), method="moving")
     assert coming(switches=True, takes=takes, moves=False).key == "align"
+    # Two that are left are a row as well; one is recorded by itself.
+    left = {name: replace(one, moving=name not in IDS[-2:]) for name, one in takes.items()}
+    step = coming(switches=True, takes=left)
+    assert set(step.choices[0].action.channels) == set(IDS[-2:])
+    left[IDS[-1]] = replace(left[IDS[-1]], moving=True)
+    assert coming(switches=True, takes=left).key == f"moving:{IDS[-2]}"
 
 
 def test_who_was_left_out_is_recorded_by_no_row() -> None:
