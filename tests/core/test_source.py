@@ -177,8 +177,9 @@ def test_the_partner_of_an_all_pass_given_the_same_sums_to_6_db() -> None:
         (lambda x: x[: round(5.0 * 48_000)], "not played whole"),
         (lambda x: x + 0.02 * np.sin(np.arange(x.shape[0]) / 9)[:, None], "something else sounded"),
         (lambda x: np.tanh(x * 40) / 40, "distorts at this volume"),
+        (lambda x: x + 0.3 * np.abs(x), "distorts at this volume"),  # on one side: even harmonics only
     ],
-    ids=["silence", "clipping", "wrong-track", "cut", "tone", "limiter"],
+    ids=["silence", "clipping", "wrong-track", "cut", "tone", "limiter", "one-sided"],
 )
 def test_what_is_wrong_with_a_recording_is_said(spoilt: object, says: str) -> None:
     heard = recorded(HeadUnit("one", (Wire((1.0, 0.0)), Wire((0.0, 1.0)))), (1, 2))
