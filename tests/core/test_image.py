@@ -1,5 +1,7 @@
 """Where a sound stands between two loudspeakers, what answers mean, and what brings the image to the centre."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import scipy.signal
@@ -7,6 +9,7 @@ import scipy.signal
 from imbrix.core.image.head import across, later, marks, shade, table
 from imbrix.core.image.heard import Earlier, Heard, cause, meaning
 from imbrix.core.image.mend import apart, levels, phases
+from imbrix.core.tune.tune import Band
 
 
 def heard(hz: float, *places: float) -> Heard:
@@ -154,6 +157,30 @@ def test_a_pair_takes_the_place_of_the_one_before() -> None:
     assert second is None or second.pairs != first.pairs
     better = [meaning([heard(125.0, 0.0)]), meaning([heard(250.0, 0.0)]), meaning([heard(500.0, 0.0)])]
     assert phases(better, first.pairs) is None
+
+
+def test_what_is_heard_with_a_pair_in_place_is_undone_without_it() -> None:
+    """A pair that was wrong is taken out of what is heard: the next ones undo what the space does by itself."""
+
+    def ahead(pair: tuple[Band, Band], at: float) -> float:
+        one, other = (phase_deg(band.frequency_hz, band.q, at) for band in pair)
+        return one - other
+
+    hertz = (80.0, 125.0, 200.0, 315.0, 500.0, 800.0)
+    space = np.array([0.0, 0.0, 0.0, 60.0, 170.0, 60.0])
+    wrong = apart(400.0, 150.0, 1.5)
+    angles = [own + ahead(wrong, hz) for own, hz in zip(space, hertz, strict=True)]
+    found = phases(
+        [
+            replace(meaning([heard(hz, 0.0)]), angle_deg=float(np.angle(np.exp(1j * np.radians(one)), deg=True)))
+            for hz, one in zip(hertz, angles, strict=True)
+        ],
+        (wrong,),
+    )
+    assert found is not None
+    left = [own + sum(ahead(pair, hz) for pair in found.pairs) for own, hz in zip(space, hertz, strict=True)]
+    off = np.angle(np.exp(1j * np.radians(left)), deg=True)
+    assert np.sqrt(np.mean(off**2)) < 0.4 * np.sqrt(np.mean(space**2))
 
 
 def test_the_table_is_alike_for_left_and_right() -> None:

@@ -118,6 +118,7 @@ def test_further_spots_of_the_head_come_before_the_alignment_and_not_after_it() 
     assert step.choices[0].action == RecordEach(channels=tuple(IDS[1:]), place="Left ear")
     after = coming(switches=True, takes=takes, spots=(Spot("Left ear", ()), spots[1]))
     assert after.choices[0].action == RecordEach(channels=tuple(IDS), place="Right ear")
+    assert after.name == f"Record all {len(IDS)} in a row, right ear"
     # Who leaves one out is not asked for the next.
     assert coming(takes=takes, spots=spots, skipped=frozenset({"source", "spot:Left ear"})).key == "align"
     tune = neutral(LAYOUT)
