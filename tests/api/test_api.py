@@ -95,6 +95,7 @@ def test_a_draft_is_drawn_and_not_kept(client: TestClient) -> None:
     assert client.get(BASE).json()["tune"]["channels"]["mid-r"]["low_pass"] is None
 
 
+@pytest.mark.walk
 def test_a_seam_offer_does_what_it_promises(client: TestClient) -> None:
     edit(client, {"do": "crossover", "channel": "tweeter-l", "end": "high_pass", "corner_hz": 3000})
     offers = client.get(f"{BASE}/seams/mid-tweeter-left/offers").json()

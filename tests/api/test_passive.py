@@ -63,6 +63,7 @@ def test_leads_go_by_the_way_below(client: TestClient) -> None:
     assert [one["inverted"] for one in begun["network"]["branches"]] == [False, True, False]
 
 
+@pytest.mark.walk
 def test_where_no_values_keep_the_load_it_is_said(client: TestClient) -> None:
     client.post(f"{BASE}/begin", json=BEGIN)
     client.put("/api/projects/wren/about/mid-l", json={"least_ohm": 12})
@@ -80,6 +81,7 @@ def test_a_single_driver_gets_a_zobel_network(client: TestClient) -> None:
     assert load[-100:].max() < 0.75 * alone[-100:].max()  # the rise of the coil is gone
 
 
+@pytest.mark.walk
 def test_what_the_jig_saw_behind_it_is_held_against_what_was_reckoned(client: TestClient) -> None:
     client.post(f"{BASE}/begin", json={**BEGIN, "zobel": False})
     offered = {one["title"] for one in client.post(f"{BASE}/search").json()}

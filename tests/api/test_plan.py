@@ -77,6 +77,7 @@ def test_a_script_that_only_presses_the_next_step_ends_with_a_stored_and_proven_
     assert client.get(f"{BASE}/next").json()["step"] is None
 
 
+@pytest.mark.walk
 def test_a_step_is_left_out_taken_in_and_taken_back(client: TestClient) -> None:
     assert coming(client)["key"] == "source"
     leave_out(client, "source")
@@ -153,6 +154,7 @@ def test_where_a_proof_parts_from_its_prediction_the_likely_cause_is_named(clien
     assert "a volume or an input gain was turned" in looks_like(demo)
 
 
+@pytest.mark.walk
 def test_a_side_that_takes_the_other_away_is_turned_and_taken_back(client: TestClient, demo: Workspace) -> None:
     client.post(f"{BASE}/proposals/first", json={})
     for name in client.get(BASE).json()["work_order"]:

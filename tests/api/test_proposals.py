@@ -35,6 +35,7 @@ def cabin(space: Workspace) -> Cabin:
     return place.cabin
 
 
+@pytest.mark.walk
 def test_the_first_proposal_sets_the_van_as_its_maker_would(client: TestClient) -> None:
     found = propose(client, allowed=NEVER)
     best = found["proposals"][0]

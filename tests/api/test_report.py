@@ -113,6 +113,7 @@ def words(text: str) -> str:
     return re.sub(r"\s+", " ", text)
 
 
+@pytest.mark.walk
 def test_the_pdf_says_what_the_page_says(client: TestClient) -> None:
     client.post(f"{BASE}/proposals/first", json={})
     client.post(f"{BASE}/processor/send")

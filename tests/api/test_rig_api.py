@@ -300,6 +300,7 @@ def test_frames_wait_until_the_last_one_was_drawn(client: TestClient) -> None:
     client.app.state.recorder.wait()  # type: ignore[attr-defined]
 
 
+@pytest.mark.walk
 def test_figures_come_seldom_to_one_who_does_not_say_that_they_were_seen(client: TestClient) -> None:
     """Ten a second would wait in a busy page's queue, before what a person does."""
     client.space.pace = 8.0  # type: ignore[attr-defined]

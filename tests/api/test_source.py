@@ -236,6 +236,7 @@ def test_leads_and_models_that_do_not_do_are_refused(client: TestClient) -> None
     assert "4 wires" in refused.json()["detail"]
 
 
+@pytest.mark.walk
 def test_a_tone_that_moves_with_the_volume_is_said_and_levels_stay_those_of_one_volume(client: TestClient) -> None:
     """The van's radio lifts the bass by 5 dB below half of its volume; eight steps above that nothing is left of it."""
 

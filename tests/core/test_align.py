@@ -219,6 +219,7 @@ def test_an_all_pass_brings_back_together_what_one_turned_apart() -> None:
     assert best.figures.sides.value < 0.3
 
 
+@pytest.mark.walk
 def test_an_all_pass_judged_at_one_spot_never_comes_first() -> None:
     for seed in (4101, 4104, 4122):
         found = proposed(drawn_system(seed), neutral(THREE), Allowed())
@@ -316,6 +317,7 @@ def test_in_drawn_places_the_first_proposal_is_what_a_tuner_would_do(seed: int) 
     assert turned & fronts in (backwards & fronts, fronts - backwards)
 
 
+@pytest.mark.walk
 def test_the_same_is_proposed_twice_and_nothing_worse_than_what_stands() -> None:
     system = drawn_system(41)
     first, again = (proposed(system, neutral(THREE), Allowed()) for _ in range(2))

@@ -52,6 +52,7 @@ def room() -> dict[str, np.ndarray]:
     return found
 
 
+@pytest.mark.walk
 def test_the_first_proposal_in_a_room_of_someone_elses_making() -> None:
     layout = ready("front-3-sub", "left")
     heard = room()

@@ -335,6 +335,7 @@ def test_levels_alone_need_no_time_for_the_whole_either() -> None:
     assert found.after.level_db < found.before.level_db / 3
 
 
+@pytest.mark.walk
 def test_a_way_that_only_begins_in_the_span_is_turned_where_it_meets_its_neighbour() -> None:
     low = PREDICTOR.channel(Channel(high_pass=lr(50), low_pass=lr(250), delay_s=0.003))
     high = PREDICTOR.channel(Channel(high_pass=lr(250), delay_s=0.003))

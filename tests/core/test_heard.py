@@ -67,6 +67,7 @@ def test_a_driver_is_read_as_if_no_source_stood_before_it(seed: int, rate: int) 
     assert wrong(beside.driver.response, rate)[0] > 1  # what would be read without what is known of the source
 
 
+@pytest.mark.walk
 def test_the_time_between_takes_is_the_same_from_any_start_and_over_noise() -> None:
     unit = drawn(3)
     wires = read_wires(played(unit, 1), 48_000).wires
@@ -94,6 +95,7 @@ def test_without_an_anchor_no_time_is_kept() -> None:
     assert abs(itself.driver.arrival_s) < 20e-6
 
 
+@pytest.mark.walk
 def test_what_the_source_cut_away_is_not_made_up() -> None:
     """Where its wire carried nothing over the noise, nothing is shown of the driver."""
     unit = drawn(2)
@@ -106,6 +108,7 @@ def test_what_the_source_cut_away_is_not_made_up() -> None:
         read_heard(heard(played(unit, 2)), 48_000, np.full(GRID.size, np.nan + 0j), wires[1].response)
 
 
+@pytest.mark.walk
 def test_what_is_no_take_is_told() -> None:
     unit = drawn(0)
     wires = read_wires(played(unit, 1), 48_000).wires

@@ -119,6 +119,7 @@ def decibels_apart(one: np.ndarray, other: np.ndarray) -> np.ndarray:
     return 20 * np.log10(np.abs(one) / np.abs(other))
 
 
+@pytest.mark.walk
 @pytest.mark.parametrize("seed", [71, 72, 73, 74])
 def test_a_drawn_unit_is_read_and_straightened(seed: int) -> None:
     unit = drawn(seed, 4)

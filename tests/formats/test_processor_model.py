@@ -98,6 +98,7 @@ JSON = st.recursive(
 )
 
 
+@pytest.mark.walk
 @given(JSON, st.sampled_from([None, 1, "\t"]))
 def test_every_value_of_any_json_has_its_line(value: object, indent: object) -> None:
     """Every path of the parsed value is found, and no other; with one value a row the rows are in order."""

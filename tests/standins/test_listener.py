@@ -79,6 +79,7 @@ def mended(seed: int) -> bool:
     return all(one.sounds != "split" and abs(one.place) <= 0.15 for one in heard)
 
 
+@pytest.mark.walk
 def test_errors_of_level_and_phase_are_found_and_mended_in_nineteen_of_twenty() -> None:
     assert sum(mended(seed) for seed in range(1, 21)) >= 19
 

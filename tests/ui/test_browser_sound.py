@@ -134,6 +134,7 @@ def test_a_microphone_that_may_not_be_heard_is_a_sentence(address: str) -> None:
         page.driver.quit()
 
 
+@pytest.mark.walk
 def test_where_there_is_no_microphone_it_says_so(address: str) -> None:
     page = opened(address, ALLOWED, **NOBODY)
     try:

@@ -37,6 +37,7 @@ def places(space: Workspace) -> dict[str, str]:
     return {name: one.details.position for name, one in in_force(space, SLUG).items()}
 
 
+@pytest.mark.walk
 def test_a_second_place_does_not_take_over_and_says_so(demo: Workspace) -> None:
     first = in_force(demo, SLUG)["mid-l"].id
     (there,) = record(demo, "Left ear", "mid-l")

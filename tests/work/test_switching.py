@@ -65,6 +65,7 @@ def test_after_the_wires_the_story_goes_the_other_way_round(demo: Workspace) -> 
         switching.alike(demo, SLUG)
 
 
+@pytest.mark.walk
 def test_a_cable_that_is_out_and_a_threshold_that_is_too_high_are_told(demo: Workspace) -> None:
     set_up(demo, SetSecond(priority="before", hold_s=0.5))
     demo.standin.practice = Practice(second_unplugged=True)

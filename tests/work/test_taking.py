@@ -163,6 +163,7 @@ def test_a_row_a_null_and_a_moving_microphone_are_played_by_it_too(known: Worksp
     assert abs(off.mean()) < 1.5  # it lies where the fixed one lies, that of the interface by its own level
 
 
+@pytest.mark.walk
 def test_what_cannot_be_is_told_before_anything_is_played(demo: Workspace) -> None:
     change.change(demo, {"plays": "source", "anchor": ANCHOR})
     recorder = Recorder(demo)
