@@ -111,6 +111,7 @@ def test_a_port_that_is_taken_is_said_before_anything_is_touched(tmp_path: Path)
     assert CliRunner().invoke(app, ["demo", "--folder", str(tmp_path), "--port", "99999"]).exit_code == 1
 
 
+@pytest.mark.walk
 def test_a_folder_that_another_server_has_is_left_alone(tmp_path: Path) -> None:
     with folder.claim(tmp_path):
         script = ["-c", "from imbrix.cli import app; app()", "serve", "--folder", str(tmp_path), "--port", "0"]

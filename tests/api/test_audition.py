@@ -65,6 +65,7 @@ def test_music_is_brought_listed_played_and_taken_away(client: TestClient) -> No
     assert client.delete("/api/songs/-1").status_code == 404
 
 
+@pytest.mark.walk
 def test_one_piece_follows_another_where_that_is_wanted(client: TestClient) -> None:
     sent(client)
     own = [

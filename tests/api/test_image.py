@@ -1,5 +1,6 @@
 """The image over the API: a band is played, placed, and what is proposed brings it to the centre."""
 
+import pytest
 from starlette.testclient import TestClient
 
 from imbrix.standins.practice import Practice
@@ -81,6 +82,7 @@ def test_how_far_and_high_it_stood_is_told(client: TestClient) -> None:
     assert "no band mends that" in bands(split)[4000.0]["stands"]["says"]
 
 
+@pytest.mark.walk
 def test_blind_a_band_is_drawn_that_was_heard_least(client: TestClient, demo: Workspace) -> None:
     sent(client)
     for _ in range(7):

@@ -110,6 +110,7 @@ def curves_of(client: TestClient, asked: dict) -> list[dict]:
     return client.get("/api/projects/wren/curves", params=asked).json()["curves"]
 
 
+@pytest.mark.walk
 def test_the_network_travels_with_the_project_file(client: TestClient) -> None:
     kept = client.post(f"{BASE}/begin", json=BEGIN).json()["bench"]
     data = client.get("/api/projects/wren/project.imbrix").content

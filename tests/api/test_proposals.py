@@ -274,6 +274,7 @@ def test_rear_and_centre_are_set_by_the_front_where_there_are_any(client: TestCl
     )
 
 
+@pytest.mark.walk
 def test_a_fit_of_one_of_two_tied_channels_is_of_both(client: TestClient) -> None:
     client.post(f"{BASE}/proposals/first", json={})
     edit(client, {"do": "pair", "channel": "mid-l", "what": "bands", "tied": True})
@@ -285,6 +286,7 @@ def test_a_fit_of_one_of_two_tied_channels_is_of_both(client: TestClient) -> Non
     assert channels["midbass-l"]["bands"] == []
 
 
+@pytest.mark.walk
 def test_a_search_for_an_alignment_tells_how_far_it_is_and_is_stopped(client: TestClient) -> None:
     came: list = []
     waits = threading.Thread(target=lambda: came.append(client.post(f"{BASE}/proposals", json={})))

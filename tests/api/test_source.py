@@ -316,6 +316,7 @@ def test_a_source_that_leaves_the_signal_alone_says_so(client: TestClient) -> No
     assert not any(one["straightens"] or one["bands"] for one in edits)
 
 
+@pytest.mark.walk
 def test_wires_that_were_not_recorded_with_the_first_have_no_delay(client: TestClient) -> None:
     record(client, 1, 2)
     record(client, 3, 4)

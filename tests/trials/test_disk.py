@@ -63,6 +63,7 @@ WRITES = [
 ]
 
 
+@pytest.mark.walk
 def test_a_full_disk_is_said_and_nothing_is_half_done(client: TestClient, disk: Disk) -> None:
     before = {**client.get(BASE).json(), "version": 0}
     songs = client.get("/api/songs").json()

@@ -98,6 +98,7 @@ def test_one_place_is_not_several(demo: Workspace) -> None:
         fitting.fit_common(demo, SLUG, FitLimits(), places=True)
 
 
+@pytest.mark.walk
 def test_all_channels_are_fitted_over_the_places_that_all_were_recorded_at(demo: Workspace) -> None:
     change.change(demo, {"position": "Left ear"})
     for driver in demo.layout(SLUG).drivers:

@@ -66,6 +66,7 @@ def test_without_calibration_the_leads_are_in_the_curve(demo: Workspace) -> None
     assert JigModel().lead_ohm > 0
 
 
+@pytest.mark.walk
 def test_single_tones_agree_with_sweeps(demo: Workspace) -> None:
     jig = rig.rig(demo).jig.model_copy(update={"method": "stepped"})
     change.change(demo, {"jig": jig})

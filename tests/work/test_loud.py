@@ -64,6 +64,7 @@ def test_the_highest_clean_level_is_found_while_the_knob_is_turned(demo: Workspa
     assert kept[1].differs_db is None
 
 
+@pytest.mark.walk
 def test_the_sensitivity_leaves_headroom_for_the_loudest_and_shifts_all_alike(demo: Workspace) -> None:
     with pytest.raises(ConflictError, match="turn it up first"):
         loud.sensitivity(demo, SLUG)

@@ -89,6 +89,7 @@ def test_sides_that_differ_are_found_and_brought_together(demo: Workspace) -> No
     assert now.channels["sub"] == tune.channels["sub"]
 
 
+@pytest.mark.walk
 def test_recordings_hold_until_what_they_went_through_differs(demo: Workspace) -> None:
     tell_apart(demo)
     for side in ("left", "right"):
@@ -106,6 +107,7 @@ def test_recordings_hold_until_what_they_went_through_differs(demo: Workspace) -
     assert matching.sides(demo, SLUG, now.tune).rounds["left"] == 0
 
 
+@pytest.mark.walk
 def test_where_no_band_is_free_it_says_so(demo: Workspace) -> None:
     tell_apart(demo)
     for side in ("left", "right"):

@@ -69,6 +69,7 @@ def test_the_place_with_most_drivers_leads_and_a_person_has_the_last_word(demo: 
     assert said.startswith("Sub, Mid R: what counts was not recorded at Middle of the head")
 
 
+@pytest.mark.walk
 def test_a_doubted_take_at_a_further_place_is_named_before_it_is_aligned_over(demo: Workspace) -> None:
     record(demo, "Left ear", *(one.id for one in demo.layout(SLUG).drivers))
     assert not [one for one in doubts(demo, SLUG, scene(demo, SLUG)) if "Left ear" in one]

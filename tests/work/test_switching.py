@@ -30,6 +30,7 @@ def tried(space: Workspace) -> Progress:
     return ended
 
 
+@pytest.mark.walk
 def test_it_takes_over_lets_go_and_is_brought_to_the_level_of_the_wires(demo: Workspace) -> None:
     set_up(demo, SetSecond(priority="before", hold_s=1.0))
     said = {one.what: one.after for one in unsent(demo, SLUG)}
@@ -51,6 +52,7 @@ def test_it_takes_over_lets_go_and_is_brought_to_the_level_of_the_wires(demo: Wo
     assert len(switching.says(demo, SLUG)) == 2
 
 
+@pytest.mark.walk
 def test_after_the_wires_the_story_goes_the_other_way_round(demo: Workspace) -> None:
     set_up(demo, SetSecond(priority="after", hold_s=1.5))
     tried(demo)
