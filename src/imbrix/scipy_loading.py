@@ -11,7 +11,7 @@ F = TypeVar("F")
 
 
 def load_quickly() -> None:
-    """Call before any part of SciPy is loaded; later it does nothing."""
+    """Call before any part of SciPy is loaded: what is there by then stays as it is."""
     try:
         from scipy._lib import _array_api
     except ImportError:

@@ -70,7 +70,7 @@ class Net:
 
 
 def _between(one: Table, steps: Sequence[int], inverted: Sequence[int]) -> float:
-    return one.at_one(int(steps[one.second] - steps[one.first]), int(inverted[one.first] ^ inverted[one.second]))
+    return one.at_one(steps[one.second] - steps[one.first], inverted[one.first] ^ inverted[one.second])
 
 
 def search(

@@ -106,6 +106,8 @@ def points(response: ComplexArray, frequencies: FloatArray, over_noise_db: Float
     levels = power_decibels(smooth_power(np.where(known, response, 0.0), frequencies, 3) / np.maximum(share, 1e-3))
     taken = slice(_EVERY // 2, None, _EVERY)
     inside = (known & (share > 0.5))[taken]
+    if not inside.any():  # known in shreds: more of each stretch is missing than is there
+        return None
     levels, octaves = levels[taken][inside], np.log2(frequencies[taken][inside])
     low = 1 / (1 + (2.0**octaves / _MODAL_HZ) ** 2)
     rough = _roughness(levels, octaves)
