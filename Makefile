@@ -17,7 +17,7 @@ soundcard: .build/python
 	$(BIN)/pip install -q --disable-pip-version-check -r requirements-soundcard.lock
 	@ldconfig -p | grep -q libportaudio || apt-get install -qy --no-install-recommends libportaudio2 || echo "Install libportaudio2 (PortAudio) by hand."
 
-# All tests but the longest, in less than nine minutes; those follow in `make walks`, and what both covered is told there.
+# All tests but the longest, in about nine minutes. Those follow in `make walks`, which tells what both covered.
 test: .build/web .build/dev .build/chromium .build/sound
 	cd web && npm run -s test
 	IMBRIX_COVERAGE=new $(BIN)/pytest -n $(WORKERS) --dist loadgroup -m "not walk"
