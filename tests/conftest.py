@@ -25,6 +25,8 @@ from imbrix.standins.places import van
 from imbrix.work.demo import load_demo
 from imbrix.work.ground.projects import create_project
 from imbrix.work.ground.workspace import Workspace, open_workspace
+from imbrix.work.state.project import project_state
+from imbrix.work.takes import remembered
 from tests.helpers.computed import Computed
 
 hypothesis.settings.register_profile("any machine", deadline=None)
@@ -50,6 +52,8 @@ def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
             making = folder.with_name("demo-being-made")
             space = open_workspace(making, pace=0)
             load_demo(space)
+            project_state(space, van.SLUG)
+            remembered.keep(space)  # as a server that ran over it would: those that tests start read no take anew
             space.close()
             making.rename(folder)
     return folder

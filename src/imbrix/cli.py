@@ -9,18 +9,17 @@ from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from datetime import datetime
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-# The arrays here are small: threads inside one product only wait for each other, many times longer than they work.
-os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-
 from imbrix.scipy_loading import load_quickly
 
-load_quickly()
+if TYPE_CHECKING:
+    from fastapi import FastAPI
 
-from imbrix.core.measure.sweep import SweepSettings  # noqa: E402
+# The arrays here are small: threads inside one product only wait for each other, many times longer than they work.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Imbrix: measure, align and equalise loudspeakers.")
 Folder = Annotated[Path, typer.Option(help="Folder of the data.")]
@@ -53,13 +52,10 @@ def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
     with _loading():
         import uvicorn
 
-        from imbrix.api.app import create_app
         from imbrix.api.connections import Patient
-        from imbrix.store.folder import check, claim
-        from imbrix.work.demo import load_demo
-        from imbrix.work.ground.logs import log_to
-        from imbrix.work.ground.workspace import open_workspace
-        from imbrix.work.warm import warm
+        from imbrix.api.doorman import Doorman
+        from imbrix.api.page import WEB
+        from imbrix.store.folder import DATABASE, check, claim
 
     with ExitStack() as stack:
         # The port first and the folder next: a second start by mistake must not touch what the first one works on.
@@ -67,28 +63,55 @@ def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
         with _told(folder):
             folder.mkdir(parents=True, exist_ok=True)
             stack.enter_context(claim(folder))
-            log_to(folder)
             check(folder)
-            space = open_workspace(folder, pace)
-            if with_demo and load_demo(space):
-                typer.echo("The demo project was made.")
-        warming = threading.Thread(target=warm, args=(space,), daemon=True)
-        warming.start()
-        # No pings: on the machine itself a lost peer shows at once, and a busy one must not be taken for lost.
-        with _told(folder):
-            served = create_app(space)
-        gc.freeze()  # see `warm`, which does so again with what is loaded later
+
+            def load() -> "FastAPI":
+                return _open(folder, pace, with_demo, stack)
+
+            if not (folder / DATABASE).exists():
+                # To make the demo takes its time: nobody is to be sent to a page that waits for it.
+                made = load()
+                load = lambda: made  # noqa: E731
+        doorman = Doorman(WEB, load, lambda: setattr(server, "should_exit", True))
         config = uvicorn.Config(
-            served,
+            doorman,
             http=Patient,
             log_level="warning",
             ws_max_size=1_000_000,
-            ws_ping_interval=None,
+            ws_ping_interval=None,  # on the machine itself a lost peer shows at once, and a busy one is not lost
             server_header=False,
         )
+        server = uvicorn.Server(config)
         typer.echo(f"Imbrix is at http://127.0.0.1:{port}")
-        uvicorn.Server(config).run(sockets=[listener])
-        warming.join(30)  # a thread that is cut off within compiled code takes the whole process down with it
+        server.run(sockets=[listener])
+        with _told(folder):
+            if doorman.failed is not None:
+                raise doorman.failed
+
+
+def _open(folder: Path, pace: float, with_demo: bool, stack: ExitStack) -> "FastAPI":
+    """The application over a data folder, with what ends it put on the stack."""
+    with _loading():
+        load_quickly()
+        from imbrix.api.app import create_app
+        from imbrix.work.demo import load_demo
+        from imbrix.work.ground.logs import log_to
+        from imbrix.work.ground.workspace import open_workspace
+        from imbrix.work.takes import remembered
+        from imbrix.work.warm import warm
+
+    log_to(folder)
+    space = open_workspace(folder, pace)
+    if with_demo and load_demo(space):
+        typer.echo("The demo project was made.")
+    remembered.bring(space)
+    served = create_app(space, at_once=False)
+    gc.freeze()  # see `warm`, which does so again with what is loaded later
+    stack.callback(remembered.keep, space)
+    warming = threading.Thread(target=warm, args=(space,), daemon=True)
+    warming.start()
+    stack.callback(warming.join, 30)  # a thread that is cut off within compiled code takes the whole process down
+    return served
 
 
 @contextmanager
@@ -158,6 +181,7 @@ def openapi(out: Path) -> None:
 @app.command()
 def sweep(out: Path, length: int = 2**17, level_db: float = -24.0) -> None:
     """Write the sweep with its description as a zip."""
+    from imbrix.core.measure.sweep import SweepSettings
     from imbrix.formats.sweep_package import write_package
 
     out.write_bytes(write_package(SweepSettings(length=length, level_db=level_db)))
@@ -171,9 +195,10 @@ def take(recording: Path, out: Path, package: Path | None = None) -> None:
     """
     import numpy as np
 
+    load_quickly()
     from imbrix.core.errors import ImbrixError
     from imbrix.core.measure.reading import check_recording, read_recording
-    from imbrix.core.measure.sweep import exponential_sweep
+    from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
     from imbrix.core.signal.grid import log_grid
     from imbrix.core.signal.signal import decibels
     from imbrix.formats.sweep_package import read_package

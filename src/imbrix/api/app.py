@@ -1,45 +1,18 @@
 """The application: routers, the live socket, errors in words, the described API, and the built front end."""
 
-import re
+import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI, Request
-from fastapi.responses import FileResponse
-from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
-from starlette.routing import Match
+from starlette.routing import BaseRoute, Match
 
-from imbrix.api import (
-    audition,
-    browser_sound,
-    copies,
-    customer,
-    describe,
-    diagnostics,
-    handover,
-    image,
-    impedance,
-    live,
-    logo,
-    models,
-    passive,
-    places,
-    plan,
-    predict,
-    problems,
-    processor,
-    projects,
-    rig,
-    safety,
-    sound,
-    source,
-    takes,
-    tune,
-    views,
-)
+from imbrix.api import describe, live, plan, problems, projects, safety, views
+from imbrix.api.later import Later
 from imbrix.api.news import News
+from imbrix.api.page import WEB, entry, page
 from imbrix.api.phone.listener import Listener
 from imbrix.work.demo import Demos, clear_halves
 from imbrix.work.ground.workspace import Workspace
@@ -47,43 +20,51 @@ from imbrix.work.handover import project_in
 from imbrix.work.processor.hold import restore_after_crash
 from imbrix.work.rig import devices
 from imbrix.work.sound.recorder import Recorder
+from imbrix.work.warm import PAGE_S
 
-WEB = Path(__file__).parent / "web"
-ENTRY = re.compile(r'src="/assets/(index-[^"]+)"')
-"""What the page begins with; its name changes with what it holds."""
-ROUTERS = (
-    projects,
-    places,
-    plan,
-    tune,
-    processor,
-    models,
-    predict,
-    takes,
-    views,
-    rig,
-    sound,
-    impedance,
-    logo,
-    passive,
-    source,
-    image,
-    audition,
-    handover,
-    customer,
-    copies,
-    diagnostics,
-    live,
-    browser_sound,
-)
+FIRST = (projects, plan, views, live)
+"""What a page that is opened asks for."""
 
 
-def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
-    """The application over an open workspace."""
+def _later() -> list[BaseRoute]:
+    """What is asked for when someone does something."""
+    from imbrix.api import (
+        audition,
+        browser_sound,
+        copies,
+        customer,
+        diagnostics,
+        handover,
+        image,
+        impedance,
+        logo,
+        models,
+        passive,
+        places,
+        predict,
+        processor,
+        rig,
+        sound,
+        source,
+        takes,
+        tune,
+    )
+
+    routers = (places, tune, processor, models, predict, takes, rig, sound, impedance, logo, passive, source, image)
+    more = (audition, handover, customer, copies, diagnostics, browser_sound)
+    # The routes as they are: to include the routers builds all of them anew, at the first request of each start.
+    return [route for one in (*routers, *more) for route in one.router.routes]
+
+
+def create_app(space: Workspace, web: Path = WEB, at_once: bool = True) -> FastAPI:
+    """The application over an open workspace; where not `at_once`, what no first page asks for follows after it."""
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
+        coming = None if at_once else asyncio.create_task(rest.come(PAGE_S))
         yield
+        if coming is not None:
+            coming.cancel()
         # A thread that is cut off within compiled code takes the whole process down with it.
         app.state.recorder.abort()
         app.state.recorder.wait(30)
@@ -93,7 +74,7 @@ def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
     app = FastAPI(docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=lifespan, **describe.ABOUT)
     app.state.space = space
     app.state.recorder = Recorder(space)
-    app.state.page = _entry(web)
+    app.state.page = entry(web)
     app.state.news = News(space, app.state.recorder)
     app.state.phones = Listener(space)
     app.state.demos = Demos(app.state.recorder)
@@ -103,20 +84,17 @@ def create_app(space: Workspace, web: Path = WEB) -> FastAPI:
     devices.open_interface(space)
     app.add_middleware(safety.BodyLimit)
     app.add_middleware(safety.LocalOnly)
-    for one in ROUTERS:
-        # The routes as they are: to include the routers builds all of them anew, at the first request of each start.
-        app.router.routes.extend(one.router.routes)
+    routes = app.router.routes
+    routes.extend(route for one in FIRST for route in one.router.routes)
+    rest = Later(routes, _later)
+    routes.append(rest)
+    if at_once:
+        rest.come_now()
     problems.install(app)
-    describe.install(app, web)
+    describe.install(app, web, rest)
 
     app.add_api_route("/api/{path:path}", _nothing, include_in_schema=False)
-    if web.is_dir():
-        app.mount("/assets", StaticFiles(directory=web / "assets"), name="assets")
-
-        @app.get("/{path:path}", include_in_schema=False)
-        def page(path: str) -> FileResponse:
-            return FileResponse(web / "index.html", headers={"Cache-Control": "no-cache"})
-
+    app.mount("", page(web))
     return app
 
 
@@ -125,10 +103,3 @@ def _nothing(path: str, request: Request) -> None:
     # Not a function of the application: FastAPI remembers what it was given, and would keep the whole application.
     others = [one for one in request.app.router.routes if one.matches(request.scope)[0] == Match.PARTIAL]
     raise HTTPException(405 if others else 404)
-
-
-def _entry(web: Path) -> str:
-    """The name of what the page that is served begins with: one that was opened before may have another."""
-    page = web / "index.html"
-    found = ENTRY.search(page.read_text()) if page.is_file() else None
-    return found[1] if found else ""

@@ -9,6 +9,7 @@ from fastapi.responses import HTMLResponse
 from fastapi.staticfiles import StaticFiles
 
 from imbrix import __version__
+from imbrix.api.later import Later
 from imbrix.api.problems import Problem
 
 ABOUT: dict[str, Any] = {
@@ -44,12 +45,13 @@ ABOUT: dict[str, Any] = {
 }
 
 
-def install(app: FastAPI, web: Path) -> None:
+def install(app: FastAPI, web: Path, rest: Later) -> None:
     """Describe problems by their own media type, and serve the page of the description."""
     plain = app.openapi
 
     def described() -> dict[str, Any]:
         if app.openapi_schema is None:
+            rest.come_now()
             document = plain()
             document["components"]["schemas"]["Problem"] = Problem.model_json_schema(mode="serialization")
             document["components"]["schemas"].pop("HTTPValidationError", None)

@@ -1,13 +1,14 @@
 """What a fresh server does while the browser is still loading the page: read the takes that will be drawn; and, that
-done, copy the database once a day and let the garbage collector alone with what is there to stay."""
+done, copy the database once a day, keep what the takes showed for the next start, and let the garbage collector alone
+with what is there to stay."""
 
 import gc
 import logging
 import sqlite3
 import time
+from collections.abc import Callable
 from datetime import datetime
 
-import scipy
 from sqlalchemy import select
 
 from imbrix.core.errors import ImbrixError
@@ -15,6 +16,8 @@ from imbrix.store.folder import copy_daily
 from imbrix.store.models import ProjectRow
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import scene
+from imbrix.work.state.project import project_state
+from imbrix.work.takes import remembered
 
 LOG = logging.getLogger("imbrix.start")
 PAGE_S = 3.0
@@ -22,19 +25,24 @@ PAGE_S = 3.0
 
 
 def warm(space: Workspace) -> None:
-    """Read the takes in force of every project, then copy the database, and load what recording will need."""
+    """Read the takes in force of every project, then copy the database, and keep what the takes showed."""
     with space.session() as session:
         slugs = list(session.scalars(select(ProjectRow.slug)))
-    for slug in slugs:
-        try:
-            scene(space, slug)
-        except ImbrixError as error:
-            LOG.warning("project %s: %s", slug, error)
+    _for_each(slugs, lambda slug: scene(space, slug))
     time.sleep(PAGE_S)
+    _for_each(slugs, lambda slug: project_state(space, slug))
     try:
         copy_daily(space.folder, datetime.now())
     except (OSError, sqlite3.Error) as error:
         LOG.warning("the database was not copied: %s", error)
-    assert scipy.signal
+    remembered.keep(space)
     # To look through all that was loaded for garbage would hold everything up for a tenth of a second, time and again.
     gc.freeze()
+
+
+def _for_each(slugs: list[str], look: Callable[[str], object]) -> None:
+    for slug in slugs:
+        try:
+            look(slug)
+        except ImbrixError as error:
+            LOG.warning("project %s: %s", slug, error)

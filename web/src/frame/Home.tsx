@@ -16,11 +16,12 @@ export function Home() {
     queryKey: ['projects'],
     queryFn: () => settled<Projects>(client.GET('/api/projects')),
   });
+  const first = data?.projects[0];
   const { data: models } = useQuery({
     queryKey: ['models'],
     queryFn: () => settled<Model[]>(client.GET('/api/models')),
+    enabled: data !== undefined && first === undefined,
   });
-  const first = data?.projects[0];
   if (first) return <Navigate to={`/${first.slug}/drivers`} replace />;
   if (!data || !models)
     return (

@@ -24,7 +24,7 @@ CERTAIN = 10.0
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
+class Shown:
     """What one recording shows on the common grid.
 
     `response` (n,) is complex, referred to the reference's start; NaN where it lies less than 6 dB over its
@@ -32,11 +32,22 @@ class Reading:
     other takes mean anything.
     """
 
-    impulse: Impulse
     response: ComplexArray
     over_noise_db: FloatArray
     arrival_s: float
     timed: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Reading(Shown):
+    """What one recording shows, and the impulse response that shows it."""
+
+    impulse: Impulse
+
+    @property
+    def shown(self) -> Shown:
+        """It without the impulse, a hundredth of its size."""
+        return Shown(self.response, self.over_noise_db, self.arrival_s, self.timed)
 
 
 def check_recording(microphone: FloatArray, rate: int, seconds: float) -> None:
@@ -101,7 +112,7 @@ def read_impulse(impulse: Impulse, timed: bool, gate: Gate | None = None) -> Rea
             "microphone, another driver is muted, or the place is too loud"
         )
     values = np.where(over >= 6.0, values, np.nan)
-    return Reading(impulse, values, over, comes, timed)
+    return Reading(values, over, comes, timed, impulse)
 
 
 def out_of_noise(impulse: Impulse) -> Impulse:

@@ -82,6 +82,12 @@ class Memory:
             found = self._open(drawer).get(key)
             return None if found is None else cast(V, found[1])
 
+    def stamped(self, drawer: Drawer[K, V], key: K) -> tuple[Stamp, V] | None:
+        """What is remembered under a key with the stamp that it was made under, or None."""
+        with self._lock:
+            found = self._open(drawer).get(key)
+            return None if found is None else cast("tuple[Stamp, V]", found)
+
     def put(self, drawer: Drawer[K, V], key: K, value: V, stamp: Stamp = ()) -> None:
         """Remember a thing that is known already; the one used longest ago goes where there are too many."""
         with self._lock:

@@ -164,7 +164,7 @@ def _lying_where(
 
 def _as_reading(space: Workspace, values: FloatArray) -> Reading:
     silent = Impulse(np.zeros(2), space.interface.rate)
-    return Reading(silent, values.astype(complex), np.full(values.size, 120.0), 0.0, timed=False)
+    return Reading(values.astype(complex), np.full(values.size, 120.0), 0.0, False, silent)
 
 
 def _anchor(space: Workspace, slug: str, chosen: choices.Rig) -> str:

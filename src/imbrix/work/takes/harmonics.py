@@ -8,7 +8,7 @@ from imbrix.core.measure.recording import read_repeats
 from imbrix.core.signal.smoothing import smooth_power
 from imbrix.work.ground.memory import Drawer
 from imbrix.work.ground.workspace import Workspace
-from imbrix.work.takes.reading import reading
+from imbrix.work.takes.reading import raw_impulse
 from imbrix.work.takes.shelf import Take, arrays
 
 HARMONICS: Drawer[int, Distortion] = Drawer("harmonics", 64, by_take=True)
@@ -32,7 +32,7 @@ def harmonics_of(space: Workspace, one: Take) -> Distortion | None:
             looped = one.timed and one.details.clock == "loopback"
             impulse = read_repeats(data["microphone"], data["reference"] if looped else None, schedule).mean
         else:
-            impulse = reading(space, one).impulse
+            impulse = raw_impulse(space, one)
         return harmonics(impulse, schedule.sweep, space.grid)
 
     return space.memory.of(HARMONICS, one.id, read)

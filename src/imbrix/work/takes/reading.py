@@ -10,7 +10,7 @@ from imbrix.core.errors import ImbrixError
 from imbrix.core.evidence.band import DriverBand, Points, driver_band, points
 from imbrix.core.evidence.combs import dips_db, reflections
 from imbrix.core.evidence.onset import LEAST_OVER_DB, Onset, onset
-from imbrix.core.measure.reading import EARLY_S, Reading, read_impulse, read_recording
+from imbrix.core.measure.reading import EARLY_S, Reading, Shown, read_impulse, read_recording
 from imbrix.core.measure.recording import read_schedule
 from imbrix.core.measure.sweep import deconvolve
 from imbrix.core.signal import response
@@ -24,6 +24,7 @@ from imbrix.work.rig import checked, corrections
 from imbrix.work.takes.shelf import Details, Method, Take, arrays, takes, through
 
 READINGS: Drawer[int, Reading] = Drawer("readings", 64, by_take=True)
+SHOWN: Drawer[int, Shown] = Drawer("what takes show", 1024, by_take=True)
 CONTRADICTED = 4.0
 """By so much worse a curve fits with a resonance than without it where the two do not belong together."""
 LOG = logging.getLogger("imbrix.takes")
@@ -37,9 +38,17 @@ ONSETS: Drawer[int, tuple[Onset | None]] = Drawer("onsets", 1024, by_take=True)
 IMPULSES: Drawer[int, Impulse] = Drawer("impulses", 32, by_take=True)
 
 
-def reading(space: Workspace, one: Take) -> Reading:
+def reading(space: Workspace, one: Take) -> Shown:
     """What a take shows, computed once and remembered: microphone and interface divided out, at its own level."""
+    return space.memory.of(SHOWN, one.id, lambda: _whole(space, one).shown)
 
+
+def raw_impulse(space: Workspace, one: Take) -> Impulse:
+    """The impulse response of a take as it was recorded, with all that microphone and interface add."""
+    return _whole(space, one).impulse
+
+
+def _whole(space: Workspace, one: Take) -> Reading:
     def make() -> Reading:
         data, rate = arrays(space, one.id)
         return mended(space, one.details, one.method, one.timed, _read(one, data, rate))
@@ -71,7 +80,7 @@ def mended_impulse(space: Workspace, one: Take) -> Impulse:
 
 
 def _mended_impulse(space: Workspace, one: Take) -> Impulse:
-    shows = reading(space, one).impulse
+    shows = raw_impulse(space, one)
     if one.method == "impulse":
         return shows
     hertz = scipy.fft.rfftfreq(shows.samples.size, 1 / shows.rate)
@@ -99,7 +108,7 @@ def _read(one: Take, data: dict[str, FloatArray], rate: int) -> Reading:
         values = data["response"][0] + 1j * data["response"][1]
         silent = Impulse(np.zeros(2), rate)
         over = data["over"] if "over" in data else np.full(values.size, 120.0)
-        return Reading(silent, values, over, 0.0, one.timed)
+        return Reading(values, over, 0.0, one.timed, silent)
     if one.method == "impulse":
         return read_impulse(Impulse(data["impulse"], rate, round(EARLY_S * rate)), one.timed)
     if one.details.quiet_s or one.details.marker:
