@@ -1,5 +1,7 @@
 """The interface check on a chain with a known high-pass, latency, noise and gain."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy.signal import butter, sosfilt, sosfreqz
@@ -50,6 +52,17 @@ def test_each_line_of_the_verdict_can_fail(runs: list[np.ndarray], what: str) ->
     lines = {line.what: line for line in verdict(read_loop(runs, STIMULUS, QUIET, RATE))}
     assert not lines[what].good
     assert lines[what].tries
+
+
+@pytest.mark.parametrize(("spread_us", "good"), [(4.0, True), (6.5, False)])
+def test_a_latency_that_wanders_by_a_quarter_of_a_sample_is_said(spread_us: float, good: bool) -> None:
+    """Five microseconds turn 20 kHz by 36 degrees (common practice, no source)."""
+    found = read_loop([run(700, seed=n) for n in range(2)], STIMULUS, QUIET, RATE)
+    wanders = replace(found, latencies=np.array([700.0, 700.0 + spread_us * 1e-6 * RATE]))
+    line = next(one for one in verdict(wanders) if one.what == "Latency")
+    assert wanders.latency_spread_s == pytest.approx(spread_us * 1e-6)
+    assert line.good == good
+    assert line.tries == ("" if good else "it changes from run to run: keep time by loopback or marker")
 
 
 def test_noise_and_a_room_are_no_cable() -> None:

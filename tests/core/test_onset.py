@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from known import GRID, own_band, truth, with_reflections
 
-from imbrix.core.evidence.onset import onset
+from imbrix.core.evidence.onset import Onset, onset
 from imbrix.core.signal.response import speed_of_sound
 from imbrix.core.system.layouts import ready
 from imbrix.standins.cabin import DriverModel
@@ -70,3 +70,9 @@ def test_of_too_little_or_of_noise_nothing_is_claimed() -> None:
     found = onset(noise, GRID, OVER, own_band(MID), 0.003)
     assert found is not None
     assert not found.likely
+
+
+@pytest.mark.parametrize(("clear", "likely", "sure"), [(0.4, False, False), (0.5, True, False), (0.7, True, True)])
+def test_an_arrival_is_a_guess_or_likely_or_sure(clear: float, likely: bool, sure: bool) -> None:
+    found = Onset(0.01, 1e-5, 1, clear)
+    assert (found.likely, found.sure) == (likely, sure)

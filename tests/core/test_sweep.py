@@ -31,6 +31,18 @@ def test_the_sweep_runs_exponentially() -> None:
     assert crossings / 2 / (960 / RATE) == pytest.approx(1000, rel=0.03)
 
 
+def test_its_ends_are_faded_by_the_square_of_a_sine() -> None:
+    """In over one period of its lowest tone, out over 10 ms (a common choice, no source)."""
+    settings = SweepSettings(low_hz=100, high_hz=10_000, length=2**16, level_db=0)
+    samples = exponential_sweep(settings).samples[: 2**16]
+    growth = 2**16 / RATE / np.log(100)
+    bare = np.sin(2 * np.pi * 100 * growth * np.expm1(np.arange(2**16) / RATE / growth))
+    rise = np.sin(np.linspace(0, np.pi / 2, 480)) ** 2
+    assert samples[:480] == pytest.approx(bare[:480] * rise, abs=1e-9)
+    assert samples[-480:] == pytest.approx(bare[-480:] * rise[::-1], abs=1e-9)
+    assert samples[480:-480] == pytest.approx(bare[480:-480], abs=1e-9)
+
+
 def test_a_known_filter_comes_back_to_a_thousandth() -> None:
     from imbrix.core.tune.biquad import peaking
 
