@@ -144,6 +144,7 @@ def test_for_one_chair_a_pair_is_level_and_in_phase_as_the_stand_in_plays_it(api
     assert np.percentile(degrees, 95) <= 10
 
 
+@pytest.mark.walk
 def test_for_one_chair_no_gain_goes_beyond_what_the_processor_has(api: TestClient, room: Workspace) -> None:
     most = processors.model(room, ROOM.slug).gain_db.most
     ids = ("midbass-l", "midbass-r", "tweeter-l", "tweeter-r")
@@ -155,6 +156,7 @@ def test_for_one_chair_no_gain_goes_beyond_what_the_processor_has(api: TestClien
     assert min(gains.values()) < most - 1
 
 
+@pytest.mark.walk
 def test_one_channel_is_corrected_and_the_others_wait(api: TestClient, room: Workspace) -> None:
     before = api.get(BASE).json()["tune"]["channels"]
     body = {"channel": "tweeter-l", "wish": {"taps": 511, "phase": "excess", "low_hz": 1500}}

@@ -180,6 +180,7 @@ def begin(api: TestClient, **more: object) -> str:
     return answer.json()["slug"]
 
 
+@pytest.mark.walk
 def test_a_new_project_says_where_it_stands(api: TestClient) -> None:
     keys = [one["key"] for one in api.get("/api/places").json()]
     assert keys == [*SHIPPED, "drawn-", ""]

@@ -139,6 +139,7 @@ def test_a_project_comes_back_as_it_was_and_once_more(client: TestClient, elsewh
     assert brought(elsewhere, data, name="Second").json()["slug"] == "second"
 
 
+@pytest.mark.walk
 def test_what_was_open_stays_as_it_was_when_a_second_comes_in(client: TestClient) -> None:
     before = client.get(BASE).json()
     slug = brought(client, whole(client), name="Second").json()["slug"]

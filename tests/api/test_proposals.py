@@ -62,6 +62,7 @@ def test_the_first_proposal_sets_the_van_as_its_maker_would(client: TestClient) 
     assert all(one["figures"]["mean_db"] <= again["before"]["mean_db"] + 0.1 for one in again["proposals"])
 
 
+@pytest.mark.walk
 def test_what_a_proposal_says_is_what_the_seams_show_once_it_is_voiced(client: TestClient) -> None:
     best = propose(client, allowed=TIMING)["proposals"][0]
     edit(client, *best["edits"])
@@ -84,6 +85,7 @@ def test_a_seam_of_what_was_aligned_offers_what_stands_first(client: TestClient)
         assert not first["change"]
 
 
+@pytest.mark.walk
 def test_a_side_by_itself_leaves_the_other_alone(client: TestClient) -> None:
     edit(client, *propose(client, allowed=TIMING)["proposals"][0]["edits"])
     aligned = client.get(BASE).json()["tune"]["channels"]
@@ -139,6 +141,7 @@ def test_at_several_places_the_figures_say_how_they_spread(client: TestClient, d
     assert max(one["most"] - one["least"] for one in means) > 0.05
 
 
+@pytest.mark.walk
 def test_a_delay_beyond_what_the_processor_has_is_told_and_not_proposed(client: TestClient) -> None:
     short = STOCK.model_copy(update={"name": "Short", "delay_s": STOCK.delay_s.model_copy(update={"most": 0.001})})
     files = {"file": ("short.json", write_model(short).encode(), "application/json")}
@@ -187,6 +190,7 @@ def test_the_whole_shows_both_sides_and_what_stands_behind_a_draft(client: TestC
     assert np.mean((drafted["ideal"] - drafted["both"])[heard]) < np.mean((plain["ideal"] - plain["both"])[heard])
 
 
+@pytest.mark.walk
 @pytest.mark.parametrize("turned", [False, True])
 def test_a_null_tells_which_polarity_is_right(client: TestClient, demo: Workspace, turned: bool) -> None:
     edit(client, *propose(client, allowed=TIMING)["proposals"][0]["edits"])

@@ -126,6 +126,7 @@ def test_the_picture_shows_feeds_before_and_after_and_a_draft(recorded: TestClie
     assert curves["sum-1-2"].min() < -20
 
 
+@pytest.mark.walk
 def test_an_all_pass_of_the_first_order_is_undone_too(client: TestClient) -> None:
     unit = HeadUnit("turns", (Wire((1.0, 0.0)), Wire((0.0, 1.0), passes=((700.0, 0.0),))), ppm=20.0)
     heard = unit.play(track.track(RATE), 2 * track.track(RATE).shape[0], RATE, (1, 2), np.random.default_rng(5))

@@ -67,6 +67,7 @@ def test_voice_uses_the_moving_magnitude_and_the_sweeps_phase_and_seams_one_spot
     fitting.fit_channels(demo, SLUG, ("mid-l",), FitLimits(count=4))
 
 
+@pytest.mark.walk
 def test_with_a_moving_take_alone_levels_are_fitted_and_delays_refused(space: Workspace) -> None:
     for channel in ("mid-l", "tweeter-l"):
         assert record(space, channel, "moving").stage == "kept"
@@ -75,6 +76,7 @@ def test_with_a_moving_take_alone_levels_are_fitted_and_delays_refused(space: Wo
         offers.offers(space, SLUG, "mid-tweeter-left")
 
 
+@pytest.mark.walk
 def test_space_ends_a_moving_take_and_keeps_what_is_enough(demo: Workspace) -> None:
     for pace, stage in ((30.0, "kept"), (0.5, "aborted")):
         demo.pace = pace
@@ -108,6 +110,7 @@ def test_repeats_tell_how_far_they_agree_and_lower_the_noise(demo: Workspace) ->
     assert np.median(gained[(GRID > 300) & (GRID < 8000)]) == pytest.approx(3.0, abs=1.0)
 
 
+@pytest.mark.walk
 def test_a_take_by_marker_reads_the_same_after_a_restart(demo: Workspace, tmp_path) -> None:
     change.change(demo, {"timing": "marker", "anchor": "mid-r"})
     demo.standin.practice = Practice(clock_drift=True)

@@ -47,6 +47,7 @@ def heard(space: Workspace, hertz: int = 1000, last: int = 36) -> list[dict]:
     return told
 
 
+@pytest.mark.walk
 def test_the_highest_clean_level_is_found_while_the_knob_is_turned(demo: Workspace) -> None:
     told = heard(demo)
     unit = demo.standin.stands.head_unit

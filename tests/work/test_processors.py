@@ -33,6 +33,7 @@ def record(space: Workspace, slug: str, channels: tuple[str, ...], purpose: str 
     assert recorder.finished().stage == "kept"
 
 
+@pytest.mark.walk
 def test_at_96_khz_takes_are_bare_and_the_sum_is_as_predicted(demo: Workspace) -> None:
     """The stand-in runs at the processor's rate in the same cabin: its truth is what a bare take shows, and what is
     predicted of filters, bands and delays at 96 kHz is measured within 0.3 dB."""
@@ -182,6 +183,7 @@ def test_a_processor_with_too_few_outputs_is_refused_and_models_are_kept_by_what
 GENTLE = SMALL.model_copy(update={"name": "Gentle", "outputs": 8, "slope_db": 12, "slopes": {"butterworth": (6, 12)}})
 
 
+@pytest.mark.walk
 def test_what_imbrix_chooses_by_itself_is_what_the_processor_has(demo: Workspace) -> None:
     """On a processor without the usual slopes: a guard for a take, neutral, a first crossover, and every offer."""
     slug = projects.begin(demo, "Gentle", demo.layout(SLUG), processors.add(demo, GENTLE))

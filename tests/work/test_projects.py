@@ -23,6 +23,7 @@ from imbrix.work.views.request import View
 FRONT = ((Group.SUB, Kind.SUB, False), (Group.FRONT, Kind.MIDBASS, True), (Group.FRONT, Kind.TWEETER, True))
 
 
+@pytest.mark.walk
 def test_a_new_project_begins_with_cautious_corners(demo: Workspace) -> None:
     slug = projects.begin(demo, "Blue Coupé", make(FRONT))
     assert slug == "blue-coup"

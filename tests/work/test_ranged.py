@@ -68,6 +68,7 @@ def test_from_one_place_no_range_is_known_and_it_says_what_gives_one(demo: Works
         assert not [one for one in picture.curves if one.role.startswith("range-")]
 
 
+@pytest.mark.walk
 def test_what_a_further_place_shows_lies_in_the_range(twice: Workspace) -> None:
     tune = head(twice, SLUG).tune
     picture = shown(twice, stage="seams", seam="mid-tweeter-left")
@@ -91,6 +92,7 @@ def test_what_a_further_place_shows_lies_in_the_range(twice: Workspace) -> None:
     assert (found["sum:most"] - found["sum:least"]).max() > 1.0
 
 
+@pytest.mark.walk
 def test_voice_and_proof_tell_plus_minus_of_every_place(twice: Workspace) -> None:
     picture = shown(twice, stage="voice")
     least, most = picture.facts["ranges"]["plus_minus"]

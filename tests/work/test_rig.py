@@ -207,6 +207,7 @@ def test_a_check_without_the_loop_is_refused_and_the_old_one_stays(demo: Workspa
     assert rig.rig(demo).check == before
 
 
+@pytest.mark.walk
 def test_exchanged_inputs_are_put_right_by_one_action(demo: Workspace) -> None:
     demo.standin.practice = Practice(inputs_exchanged=True)
     assert run(demo, start_sweep, SLUG, ("mid-l",), "driver").cause == "exchanged"
@@ -248,6 +249,7 @@ def test_the_correction_of_a_take_can_be_changed_afterwards(demo: Workspace) -> 
     assert shelf.take(demo, SLUG, one.id).details.correction is None
 
 
+@pytest.mark.walk
 def test_a_correction_for_a_plain_microphone_is_made_and_a_fresh_pair_agrees(demo: Workspace) -> None:
     def pair(correction: int | None) -> tuple[int, int]:
         found = []

@@ -45,6 +45,7 @@ def recorded(space: Workspace) -> list[tuple[str, ...]]:
     return [one.channels for one in reversed(shelf.takes(space, SLUG))]
 
 
+@pytest.mark.walk
 def test_all_are_recorded_in_their_order_at_a_place_and_the_rig_stays_where_it_was(space: Workspace) -> None:
     progress = ended(Recorder(space), *THREE, place="Left ear", note="windows shut")
     assert (progress.stage, progress.turn, progress.turns, progress.message) == ("kept", 3, 3, "")
@@ -63,6 +64,7 @@ def test_all_are_recorded_in_their_order_at_a_place_and_the_rig_stays_where_it_w
     assert there.arrival_ms < here.arrival_ms - 0.05
 
 
+@pytest.mark.walk
 def test_a_moving_microphone_hears_them_all_too(space: Workspace) -> None:
     progress = ended(Recorder(space), "mid-l", "mid-r", make=moving_take, kind="moving")
     assert (progress.kind, progress.stage, progress.averages) == ("moving", "kept", 100)
@@ -182,6 +184,7 @@ def test_a_gap_is_passed_over_once(space: Workspace, monkeypatch: pytest.MonkeyP
     assert recorded(space) == [("mid-l",), ("mid-r",), ("mid-l",)]
 
 
+@pytest.mark.walk
 def test_a_door_that_slams_in_every_take_is_no_reason_to_record_for_ever(space: Workspace) -> None:
     space.standin.practice = Practice(door=True)
     progress = ended(Recorder(space), "mid-l", "mid-r")

@@ -31,6 +31,10 @@ from tests.helpers.computed import Computed
 ANCHOR = "mid-l"
 
 
+# What all of them begin with takes as long as they do: one worker makes it.
+pytestmark = [pytest.mark.walk, pytest.mark.xdist_group("taking")]
+
+
 @pytest.fixture(scope="module")
 def wired_folder(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The van with its takes by the interface and all wires of the radio recorded, made once."""
@@ -81,7 +85,6 @@ def apart(space: Workspace, one: shelf.Take, other: shelf.Take) -> tuple[float, 
     return float(np.median(off)), float(np.abs(off - np.median(off)).max())
 
 
-@pytest.mark.walk
 @pytest.mark.parametrize("straight", [False, True])
 def test_drivers_come_out_as_by_the_interface(known: Workspace, straight: bool) -> None:
     """As the radio comes, and when its inputs are straightened: level, shape, and the times between them. Its volume is
@@ -109,7 +112,6 @@ def test_drivers_come_out_as_by_the_interface(known: Workspace, straight: bool) 
     assert np.allclose(np.nan_to_num(shown), np.nan_to_num(reading.bare(known, one)), atol=1e-6)
 
 
-@pytest.mark.walk
 def test_wires_that_move_against_each_other_take_nothing_away(known: Workspace) -> None:
     """The marker is on both sides: through one inverted wire it would cancel where both are heard alike. The other side
     is turned for the take, and the anchor plays alone."""
@@ -137,7 +139,6 @@ def test_what_the_take_went_through_comes_back_when_it_is_over(known: Workspace)
     assert not known.standin.source_plays
 
 
-@pytest.mark.walk
 def test_a_row_a_null_and_a_moving_microphone_are_played_by_it_too(known: Workspace) -> None:
     before = dict(forces.in_force(known, SLUG))
     recorder = Recorder(known)
@@ -163,7 +164,6 @@ def test_a_row_a_null_and_a_moving_microphone_are_played_by_it_too(known: Worksp
     assert abs(off.mean()) < 1.5  # it lies where the fixed one lies, that of the interface by its own level
 
 
-@pytest.mark.walk
 def test_what_cannot_be_is_told_before_anything_is_played(demo: Workspace) -> None:
     change.change(demo, {"plays": "source", "anchor": ANCHOR})
     recorder = Recorder(demo)
@@ -187,7 +187,6 @@ def test_what_cannot_be_is_told_before_anything_is_played(demo: Workspace) -> No
     assert not newest(demo).timed
 
 
-@pytest.mark.walk
 def test_a_muted_source_and_one_that_stops_are_refused(known: Workspace) -> None:
     count = len(shelf.takes(known, SLUG))
     for practice, says in ((Practice(source_muted=True), "track"), (Practice(track_stops=True), "track")):

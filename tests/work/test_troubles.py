@@ -79,6 +79,7 @@ def test_what_can_be_kept_is_kept_with_the_trouble_named_first(
     assert {one for one in named(demo, progress)} <= {kind, "noisy", "moved"}
 
 
+@pytest.mark.walk
 def test_a_driver_wired_backwards_is_named_without_a_take_before(space: Workspace) -> None:
     for channel in ("mid-l", "mid-r"):
         record(space, channel, wired_backwards=True)
@@ -90,6 +91,7 @@ def test_a_driver_wired_backwards_is_named_without_a_take_before(space: Workspac
     assert [one["about"] for one in found] == ["mid-l"]
 
 
+@pytest.mark.walk
 def test_a_clock_of_its_own_is_named_and_taken_out_by_the_marker(demo: Workspace) -> None:
     change.change(demo, {"timing": "marker", "anchor": "mid-r"})
     arrivals = {}
@@ -110,6 +112,7 @@ def test_a_clock_of_its_own_is_named_and_taken_out_by_the_marker(demo: Workspace
     assert apart == pytest.approx(looped["tweeter-l"] - looped["midbass-l"], abs=10e-6)
 
 
+@pytest.mark.walk
 @pytest.mark.parametrize("trouble", ["door", "lorry"])
 def test_a_noise_is_named_by_whichever_clock(demo: Workspace, trouble: str) -> None:
     for clock in ({"timing": "marker", "anchor": "mid-r"}, {"timing": "none"}):
@@ -119,6 +122,7 @@ def test_a_noise_is_named_by_whichever_clock(demo: Workspace, trouble: str) -> N
         assert named_noises[trouble] in named(demo, record(demo, "mid-l", **{trouble: True}))
 
 
+@pytest.mark.walk
 @pytest.mark.parametrize("channel", ["sub", "midbass-l", "tweeter-r"])
 def test_by_markers_what_no_clock_does_is_no_take(demo: Workspace, channel: str) -> None:
     change.change(demo, {"timing": "marker", "anchor": "mid-r"})
