@@ -5,7 +5,7 @@ import pytest
 from scipy.signal import butter, sosfilt
 
 from imbrix.core.errors import UnusableError
-from imbrix.core.evidence.evidence import frequency_at, gather, intrusions, refuse
+from imbrix.core.evidence.evidence import frequency_at, gather, hum, intrusions, refuse
 from imbrix.core.measure.reading import read_impulse
 from imbrix.core.measure.recording import read_repeats, read_schedule, residual
 from imbrix.core.measure.schedule import Schedule
@@ -130,3 +130,44 @@ def test_the_frequency_of_a_sweep_over_time_is_that_of_its_samples() -> None:
         assert frequency_at(Schedule(settings), np.array([at_s]))[0] == pytest.approx(counted, rel=0.03)
     late = frequency_at(Schedule(settings), np.array([0.0, 100.0]))
     assert late == pytest.approx([20.0, 20_000.0], rel=1e-9)
+
+
+def lines(at_db: dict[float, float], seconds: float = 1.0) -> np.ndarray:
+    """White noise with sines at some hertz, each so many dB over what noise has in the lines about it.
+
+    A Hann window passes half of a sine's amplitude and 3/8 of noise power (F. J. Harris 1978); the median of a
+    line's noise power is ln 2 of its mean.
+    """
+    count = round(seconds * RATE)
+    noise = 1e-4 * np.random.default_rng(5).standard_normal(count)
+    median = 1e-8 * count * 0.375 * np.log(2)
+    at = np.arange(count) / RATE
+    for hertz, over_db in at_db.items():
+        noise += 4 / count * np.sqrt(median * 10 ** (over_db / 10)) * np.cos(2 * np.pi * hertz * at)
+    return noise
+
+
+@pytest.mark.parametrize(
+    ("at_db", "base"),
+    [
+        ({100: 22}, 50),
+        ({100: 17}, None),
+        ({60: 15, 180: 15}, 60),
+        ({60: 15, 180: 8}, None),
+        ({50: 15, 60: 15}, None),  # each is one of its own
+        ({400: 25}, 50),
+        ({450: 30}, None),  # the ninth
+        ({50: 16, 60: 17, 120: 24, 100: 16}, 60),
+        ({75: 40}, None),
+    ],
+)
+def test_two_lines_of_a_mains_or_a_strong_one_are_hum(at_db: dict[float, float], base: int | None) -> None:
+    found = hum(lines(at_db), RATE)
+    assert (found and found.base_hz) == base
+    if found is not None:
+        assert found.over_db == pytest.approx(max(at_db.values()), abs=4.0)  # noise adds to the line
+
+
+def test_hum_is_not_looked_for_in_a_moment() -> None:
+    assert hum(lines({50: 40, 100: 40}, 0.41), RATE) is not None
+    assert hum(lines({50: 40, 100: 40}, 0.39), RATE) is None
