@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy.signal import butter, sosfilt, sosfreqz
 
-from imbrix.core.measure.loop import read_loop, verdict
+from imbrix.core.measure.loop import LoopCheck, read_loop, verdict
 from imbrix.core.measure.sweep import SweepSettings, exponential_sweep
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.signal.signal import decibels
@@ -63,6 +63,47 @@ def test_a_latency_that_wanders_by_a_quarter_of_a_sample_is_said(spread_us: floa
     assert wanders.latency_spread_s == pytest.approx(spread_us * 1e-6)
     assert line.good == good
     assert line.tries == ("" if good else "it changes from run to run: keep time by loopback or marker")
+
+
+def of_levels(top_db: float, turned_degrees: float = 0.0) -> LoopCheck:
+    """A flat chain but for a step of so many dB at 1 kHz and a phase that is turned above it."""
+    grid = log_grid()
+    above = grid > 1000
+    response = 10 ** (top_db * above / 20) * np.exp(1j * np.radians(turned_degrees) * above)
+    return LoopCheck(response, None, np.array([700.0]), 1.0, -90.0, -12.0, RATE)
+
+
+def turned(degrees: float) -> LoopCheck:
+    """A chain that is wired the wrong way round, and off that by so much above 1 kHz."""
+    right = of_levels(0, degrees)
+    return replace(right, response=-right.response, polarity=-1.0)
+
+
+@pytest.mark.parametrize(
+    ("what", "good", "bad"),
+    [
+        ("Response", of_levels(0.9), of_levels(-1.1)),
+        ("Phase", of_levels(0, 14.5), of_levels(0, -15.5)),
+        ("Phase", turned(14.5), turned(15.5)),
+        ("Noise floor", replace(of_levels(0), noise_dbfs=-80.0), replace(of_levels(0), noise_dbfs=-79.5)),
+        ("Clipping margin", replace(of_levels(0), peak_dbfs=-6.0), replace(of_levels(0), peak_dbfs=-5.9)),
+    ],
+)
+def test_each_limit_of_the_check_from_both_sides(what: str, good: LoopCheck, bad: LoopCheck) -> None:
+    """Common practice, no source."""
+    for check, fine in ((good, True), (bad, False)):
+        line = next(one for one in verdict(check) if one.what == what)
+        assert line.good == fine
+        assert bool(line.tries) != fine
+
+
+def test_the_ends_of_the_range_do_not_count() -> None:
+    """A coupling capacitor and an anti-alias filter are no tone control; phase is looked at in the middle."""
+    grid, check = log_grid(), of_levels(0)
+    ends = np.where((grid < 29.9) | (grid > 18_100), 0.5, 1.0) * np.exp(1j * ((grid < 199) | (grid > 5010)))
+    assert all(one.good for one in verdict(replace(check, response=ends.astype(complex))))
+    slow = replace(check, rate=32_000, response=np.where(grid > 0.43 * 32_000, 0.5, 1.0).astype(complex))
+    assert all(one.good for one in verdict(slow))
 
 
 def test_noise_and_a_room_are_no_cable() -> None:
