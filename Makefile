@@ -2,8 +2,11 @@
 PYTHON ?= python3
 PORT ?= 8642
 BIN := .venv/bin
-# Two workers for the tests, up to four where there are as many cores.
+# Two workers for the tests, up to four where there are as many cores; one more where none shares a browser with another
+# and there is memory for it, of which a worker takes up to 1.7 GB: they wait for each other and for their servers.
 WORKERS ?= $(shell n=$$(nproc 2>/dev/null || echo 2); [ $$n -gt 4 ] && n=4; [ $$n -lt 2 ] && n=2; echo $$n)
+MEMORY := $(shell awk '/^MemAvailable/ {print int($$2 / 1700000)}' /proc/meminfo 2>/dev/null || echo 0)
+MORE := $(shell n=$$(($(WORKERS) + 1)); [ "$(MEMORY)" -ge $$n ] 2>/dev/null && echo $$n || echo $(WORKERS))
 WEB_SOURCES := $(shell find web/src -type f ! -name '*.generated.d.ts') web/index.html web/vite.config.ts
 API_SOURCES := $(shell find src/imbrix -name '*.py')
 
@@ -20,7 +23,7 @@ soundcard: .build/python
 # All tests but the longest, in about nine minutes. Those follow in `make walks`, which tells what both covered.
 test: .build/web .build/dev .build/chromium .build/sound
 	cd web && npm run -s test
-	IMBRIX_COVERAGE=new $(BIN)/pytest -n $(WORKERS) --dist loadgroup -m "not walk"
+	IMBRIX_COVERAGE=new $(BIN)/pytest -n $(MORE) --dist loadgroup -m "not walk"
 
 walks: .build/web .build/dev .build/chromium .build/sound
 	IMBRIX_COVERAGE=more $(BIN)/pytest -n $(WORKERS) --dist loadgroup -m walk
