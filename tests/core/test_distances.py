@@ -60,5 +60,13 @@ def test_what_strays_is_told_with_its_likely_cause(off: dict[str, float], name: 
 
 def test_a_low_note_may_begin_late_and_two_drivers_do_not_say_which_is_astray() -> None:
     assert compare(LAYOUT, METRES, heard(sub=0.001), 20.0)["sub"].says == ""
+    assert compare(LAYOUT, METRES, heard(sub=0.0016), 20.0)["sub"].says
     few = {"mid-l": 0.8, "mid-r": 1.3}
     assert compare(LAYOUT, few, heard(mid_l=0.002), 20.0) == {}
+    assert compare(LAYOUT, {**few, "sub": 2.2}, heard(mid_l=0.002), 20.0)["mid-l"].says
+
+
+@pytest.mark.parametrize(("late_ms", "told"), [(0.29, False), (0.31, True), (-0.29, False), (-0.31, True)])
+def test_ten_centimetres_are_told_of(late_ms: float, told: bool) -> None:
+    found = compare(LAYOUT, METRES, heard(mid_r=late_ms * 1e-3), 20.0)
+    assert bool(found["mid-r"].says) == told

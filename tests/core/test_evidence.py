@@ -49,6 +49,20 @@ def test_each_refusal_has_its_cause() -> None:
     assert kind_of(quiet, np.zeros(quiet.size)) == "muted"
 
 
+@pytest.mark.parametrize(("noise", "same"), [(1e-9, True), (1e-5, False)])
+def test_one_input_shown_twice_is_told_from_two_that_hear_the_same(noise: float, same: bool) -> None:
+    """At whatever gain: two converters differ by their noise at least."""
+    microphone, _ = heard(noise=0.0)
+    twice = 0.5 * microphone
+    twice += noise * np.sqrt(np.mean(twice**2)) * np.random.default_rng(3).standard_normal(twice.size)
+    try:
+        refuse(microphone, twice, PLAN)
+        kind = ""
+    except UnusableError as refused:
+        kind = refused.kind
+    assert (kind == "same") == same
+
+
 def test_the_advice_differs_with_what_the_loopback_tells() -> None:
     microphone, loopback = heard()
     quiet = 3e-4 * np.random.default_rng(2).standard_normal(microphone.size)
@@ -105,6 +119,18 @@ def test_all_figures_are_gathered_and_repeats_told_apart() -> None:
     again = read_repeats(loose, loopback, plan)
     moved = gather(loose, loopback, plan, shows, again, GRID, shows.response)
     assert moved.repeat_db > -15
+
+
+@pytest.mark.parametrize("repeats", [2, 4])
+def test_how_far_repeats_differ_is_their_variance_over_what_they_share(repeats: int) -> None:
+    """Sweeps that are alternately 2 % louder and softer: variance n / (n - 1) times 0.02 squared (closed form)."""
+    plan = Schedule(SweepSettings(length=2**14), repeats=repeats)
+    microphone, loopback = heard(plan, noise=1e-7)
+    for n, start in enumerate(plan.sweeps):
+        microphone[start : start + plan.period] *= 1 + 0.02 * (-1) ** n
+    shows = read_schedule(microphone, loopback, plan)
+    found = gather(microphone, loopback, plan, shows, read_repeats(microphone, loopback, plan), GRID, shows.response)
+    assert found.repeat_db == pytest.approx(10 * np.log10(0.02**2 * repeats / (repeats - 1)), abs=0.1)
 
 
 def test_by_marker_no_intrusion_is_looked_for_but_the_drift_is_told() -> None:
