@@ -11,7 +11,7 @@ from imbrix.core.errors import InvalidError
 from imbrix.core.fir.design import made, response
 from imbrix.core.fir.solve import Problem, solve, weighted_error
 from imbrix.core.fir.together import Part, alone, together
-from imbrix.core.fir.wanted import way
+from imbrix.core.fir.wanted import aim_of, way
 from imbrix.core.fir.wish import Bound, Wish
 from imbrix.core.predict.predict import Predictor
 from imbrix.core.signal.grid import log_grid
@@ -168,6 +168,15 @@ def test_a_way_out_of_phase_is_said_and_one_beyond_the_span_left() -> None:
     assert "beyond the span" in found.left_out["sub"]
     assert found.after is not None
     assert found.after.phase_deg < 3
+
+
+def test_the_phase_that_a_level_implies_is_that_of_its_circuit() -> None:
+    """A low-pass of the first order turns by the arc tangent of frequency over corner."""
+    circuit = 1 / (1 + 1j * GRID / 1000)
+    inside = (GRID > 60) & (GRID < 8000)
+    found = aim_of(circuit, GRID, "minimum")
+    assert np.degrees(found[inside]) == pytest.approx(np.degrees(np.angle(circuit[inside])), abs=0.7)
+    assert not aim_of(circuit, GRID, "linear").any()
 
 
 def test_excess_phase_leaves_the_minimum_phase_alone() -> None:

@@ -62,6 +62,9 @@ def test_a_driver_is_read_as_if_no_source_stood_before_it(seed: int, rate: int) 
     off_db, seconds = wrong(found.driver.response, rate)
     assert off_db < 0.03
     assert seconds == pytest.approx(DRIVER_S - LATER_S, abs=5e-6)
+    again = read_heard(found.recorded, rate, wires[0].response, wires[1].response)  # as it is when it was kept
+    assert again.driver.arrival_s == pytest.approx(found.driver.arrival_s, abs=1e-6)
+    assert wrong(again.driver.response, rate)[0] < 0.03
     plain = np.ones(GRID.size, dtype=complex)
     beside = read_heard(heard(played(unit, 2, rate), rate=rate), rate, plain, plain)
     assert wrong(beside.driver.response, rate)[0] > 1  # what would be read without what is known of the source

@@ -144,3 +144,17 @@ def test_an_outline_loses_no_peak() -> None:
     at, least, most = outline(samples[:900], 500)
     assert np.array_equal(least, most)
     assert at.size == 900
+
+
+@pytest.mark.parametrize(
+    ("fraction", "rate", "count", "low", "high"),
+    [(1, 96_000, 10, 31.6, 15_850), (3, 96_000, 31, 19.95, 19_950), (3, 32_000, 29, 19.95, 12_590)],
+)
+def test_octaves_go_from_31_hz_and_thirds_from_20_as_far_as_half_the_rate(
+    fraction: int, rate: int, count: int, low: float, high: float
+) -> None:
+    """IEC 61260-1: octaves of 31.5 Hz to 16 kHz, thirds of 20 Hz to 20 kHz; exact mid-bands are powers of 10^0.1."""
+    mids, filters = band_filters(fraction, rate)
+    assert mids.size == count
+    assert filters.shape == (count, 4, 6)
+    assert (mids[0], mids[-1]) == (pytest.approx(low, rel=1e-3), pytest.approx(high, rel=1e-3))

@@ -40,6 +40,19 @@ def test_what_holds_none_or_is_too_short_is_none() -> None:
     assert compactness(np.zeros(2**16), SWEEPS[0]) == (0.0, 0.0)
 
 
+@pytest.mark.parametrize(("share", "known"), [(0.6, True), (0.42, False)])
+def test_half_of_what_a_place_answers_has_to_lie_together(share: float, known: bool) -> None:
+    """An answer of which so much comes at once, and the rest, as noise, over a second."""
+    sweep = exponential_sweep(SWEEPS[0]).samples
+    rest = np.random.default_rng(4).standard_normal(RATE)
+    rest *= np.sqrt((1 - share) / share / np.sum(rest**2))
+    size = sweep.size + RATE
+    answer = np.fft.rfft(np.concatenate(([1.0], rest)), size)
+    heard = np.fft.irfft(np.fft.rfft(sweep, size) * answer, size)
+    assert compactness(heard, SWEEPS[0])[0] == pytest.approx(share, abs=0.06)
+    assert recognised(lambda _rate: heard, SWEEPS[:1]) == (SWEEPS[0] if known else None)
+
+
 def test_a_sweep_is_looked_for_at_its_own_rate() -> None:
     other = SweepSettings(high_hz=20_000, length=2**15, rate=44_100)
     asked: list[int] = []
