@@ -103,3 +103,10 @@ def test_a_comb_is_heard_from_ten_decibels_over_the_noise_in_its_lines(over_db: 
     in_lines = 2 / (rate // 20) * lines("wires").size
     noise *= np.sqrt(np.mean(wires**2) / in_lines) * 10 ** (-over_db / 20)
     assert (heard(wires + noise, rate).other_db is not None) == (over_db > 10)
+
+
+@pytest.mark.parametrize(("first", "louder_db"), [("second", 4.0), ("wires", -4.0)])
+def test_louder_is_always_the_second_source_against_the_wires(first: Which, louder_db: float) -> None:
+    assert ChangeOver(first=first, other_db=-22.0, first_db=-18.0).louder_db == louder_db
+    assert ChangeOver(first=first, other_db=-22.0).louder_db is None
+    assert ChangeOver(first=first, first_db=-22.0).louder_db is None
