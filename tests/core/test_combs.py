@@ -38,6 +38,16 @@ def test_a_reflection_is_found_with_its_time_and_its_amount(under_db: float, lat
     assert strongest.amount == pytest.approx(10 ** (under_db / 20), abs=0.08)
 
 
+@pytest.mark.parametrize("wanted", [((-6, 0.7e-3), (-8, 1.9e-3)), ((-5, 0.5e-3), (-9, 1.3e-3))])
+def test_two_reflections_are_two_and_no_more(wanted: tuple[tuple[float, float], ...]) -> None:
+    """What one of them looks like is taken away before the next is looked for."""
+    found = found_in(with_reflections(PLAIN, *wanted), PLAIN)
+    assert len(found) == 2
+    for one, (under_db, late_s) in zip(found, wanted, strict=True):
+        assert one.late_s == pytest.approx(late_s, abs=10e-6)
+        assert one.amount == pytest.approx(10 ** (under_db / 20), abs=0.04)
+
+
 def test_what_the_driver_does_itself_is_no_reflection() -> None:
     for model in (PLAIN, DIPPED, DriverModel(60, 0.7, 3000, 2, 102, ((700, -4, 2),))):
         assert found_in(with_reflections(model), model) == ()
