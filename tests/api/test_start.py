@@ -3,6 +3,7 @@
 import subprocess
 import sys
 import threading
+import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -116,7 +117,8 @@ def test_without_a_page_that_was_built_there_is_none(slow: Slow, tmp_path: Path)
         assert client.get("/").status_code == 404
 
 
-def test_what_is_asked_for_comes_when_it_is(space: Workspace) -> None:
+def test_what_is_asked_for_comes_when_it_is(space: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("imbrix.api.app.PAGE_S", 1e6)  # not by itself, however slow the machine
     app = create_app(space, at_once=False)
     before = len(app.router.routes)
     with TestClient(app, base_url=HERE) as client, ThreadPoolExecutor() as pool:
@@ -131,6 +133,16 @@ def test_what_is_asked_for_comes_when_it_is(space: Workspace) -> None:
         assert client.delete(BASE + "/plan").status_code == 405
         assert client.get("/api/docs").status_code == 200
         assert len(app.router.routes) == after
+
+
+def test_what_nobody_asks_for_comes_by_itself(space: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("imbrix.api.app.PAGE_S", 0.0)
+    app = create_app(space, at_once=False)
+    with TestClient(app, base_url=HERE) as client:
+        deadline = time.monotonic() + 120
+        while not any(getattr(one, "path", "") == "/api/rig" for one in app.router.routes):
+            assert time.monotonic() < deadline
+            assert client.get("/api/projects").status_code == 200
 
 
 def test_a_socket_may_be_what_is_asked_for(space: Workspace) -> None:
