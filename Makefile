@@ -2,11 +2,11 @@
 PYTHON ?= python3
 PORT ?= 8642
 BIN := .venv/bin
-# Two workers for the tests, up to four where there are as many cores; one more where none shares a browser with another
-# and there is memory for it, of which a worker takes up to 1.7 GB: they wait for each other and for their servers.
-WORKERS ?= $(shell n=$$(nproc 2>/dev/null || echo 2); [ $$n -gt 4 ] && n=4; [ $$n -lt 2 ] && n=2; echo $$n)
-MEMORY := $(shell awk '/^MemAvailable/ {print int($$2 / 1700000)}' /proc/meminfo 2>/dev/null || echo 0)
-MORE := $(shell n=$$(($(WORKERS) + 1)); [ "$(MEMORY)" -ge $$n ] 2>/dev/null && echo $$n || echo $(WORKERS))
+# One worker a core, two to four of them. The shorter tests get one more where there is memory for it, 1.7 GB each: they
+# wait for each other and for their servers. `make test WORKERS=1` sets the number for both.
+CORES := $(shell n=$$(nproc 2>/dev/null || echo 2); [ $$n -gt 4 ] && n=4; [ $$n -lt 2 ] && n=2; echo $$n)
+ROOM := $(shell awk '/^MemAvailable/ {print int($$2 / 1700000)}' /proc/meminfo 2>/dev/null || echo 0)
+MORE := $(shell [ "$(ROOM)" -gt $(CORES) ] 2>/dev/null && echo $$(($(CORES) + 1)) || echo $(CORES))
 WEB_SOURCES := $(shell find web/src -type f ! -name '*.generated.d.ts') web/index.html web/vite.config.ts
 API_SOURCES := $(shell find src/imbrix -name '*.py')
 
@@ -23,10 +23,10 @@ soundcard: .build/python
 # All tests but the longest, in about nine minutes. Those follow in `make walks`, which tells what both covered.
 test: .build/web .build/dev .build/chromium .build/sound
 	cd web && npm run -s test
-	IMBRIX_COVERAGE=new $(BIN)/pytest -n $(MORE) --dist loadgroup -m "not walk"
+	IMBRIX_COVERAGE=new $(BIN)/pytest -n $(or $(WORKERS),$(MORE)) --dist loadgroup -m "not walk"
 
 walks: .build/web .build/dev .build/chromium .build/sound
-	IMBRIX_COVERAGE=more $(BIN)/pytest -n $(WORKERS) --dist loadgroup -m walk
+	IMBRIX_COVERAGE=more $(BIN)/pytest -n $(or $(WORKERS),$(CORES)) --dist loadgroup -m walk
 
 # The long form of what `make test` does of tests/trials in seconds; IMBRIX_SEED=7 draws other ones.
 trials: .build/web .build/dev .build/chromium .build/sound

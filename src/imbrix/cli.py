@@ -64,15 +64,13 @@ def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
             folder.mkdir(parents=True, exist_ok=True)
             stack.enter_context(claim(folder))
             check(folder)
-
-            def load() -> "FastAPI":
-                return _open(folder, pace, with_demo, stack)
-
-            if not (folder / DATABASE).exists():
-                # To make the demo takes its time: nobody is to be sent to a page that waits for it.
-                made = load()
-                load = lambda: made  # noqa: E731
-        doorman = Doorman(WEB, load, lambda: setattr(server, "should_exit", True))
+            # To make the demo takes its time: nobody is to be sent to a page that waits for it.
+            made = None if (folder / DATABASE).exists() else _open(folder, pace, with_demo, stack)
+        doorman = Doorman(
+            WEB,
+            load=lambda: made or _open(folder, pace, with_demo, stack),
+            give_up=lambda: setattr(server, "should_exit", True),
+        )
         config = uvicorn.Config(
             doorman,
             http=Patient,

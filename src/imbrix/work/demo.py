@@ -16,7 +16,7 @@ from imbrix.standins.practice import Practice
 from imbrix.store.models import DocumentRow, ProjectRow
 from imbrix.work.checks import interface, level, reference
 from imbrix.work.ground import documents, places, processors
-from imbrix.work.ground.projects import create_project, remove_project
+from imbrix.work.ground.projects import create_project, remove_project, slugs
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.impedance import impedance, jigging
 from imbrix.work.rig import change, choices, corrections, rig
@@ -60,8 +60,7 @@ class Demos:
     def all(self) -> list[Demo]:
         """All of them, in the order in which they ship."""
         space = self._recorder.space
-        with space.session() as session:
-            there = set(session.scalars(select(ProjectRow.slug)))
+        there = set(slugs(space))
         found = []
         for one in SHIPPED.values():
             told: tuple[State, float, str] = self._told.get(one.key, ("missing", 0.0, ""))

@@ -9,11 +9,9 @@ import time
 from collections.abc import Callable
 from datetime import datetime
 
-from sqlalchemy import select
-
 from imbrix.core.errors import ImbrixError
 from imbrix.store.folder import copy_daily
-from imbrix.store.models import ProjectRow
+from imbrix.work.ground.projects import slugs
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import scene
 from imbrix.work.state.project import project_state
@@ -26,11 +24,10 @@ PAGE_S = 3.0
 
 def warm(space: Workspace) -> None:
     """Read the takes in force of every project, then copy the database, and keep what the takes showed."""
-    with space.session() as session:
-        slugs = list(session.scalars(select(ProjectRow.slug)))
-    _for_each(slugs, lambda slug: scene(space, slug))
+    known = slugs(space)
+    _for_each(known, lambda slug: scene(space, slug))
     time.sleep(PAGE_S)
-    _for_each(slugs, lambda slug: project_state(space, slug))
+    _for_each(known, lambda slug: project_state(space, slug))
     try:
         copy_daily(space.folder, datetime.now())
     except (OSError, sqlite3.Error) as error:
@@ -40,8 +37,8 @@ def warm(space: Workspace) -> None:
     gc.freeze()
 
 
-def _for_each(slugs: list[str], look: Callable[[str], object]) -> None:
-    for slug in slugs:
+def _for_each(known: list[str], look: Callable[[str], object]) -> None:
+    for slug in known:
         try:
             look(slug)
         except ImbrixError as error:

@@ -68,6 +68,12 @@ def begin(space: Workspace, name: str, layout: Layout, processor: str = "six-by-
     return slug
 
 
+def slugs(space: Workspace) -> list[str]:
+    """The addresses of all projects, the oldest first."""
+    with space.session() as session:
+        return list(session.scalars(select(ProjectRow.slug).order_by(ProjectRow.id)))
+
+
 def free_slug(session: Session, name: str) -> str:
     """An address for a project of a name that no other has."""
     base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "project"

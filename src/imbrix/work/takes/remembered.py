@@ -5,16 +5,14 @@ over, and what it would have held is computed.
 """
 
 import hashlib
-import json
 import logging
 import zipfile
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import scipy
-from sqlalchemy import select
+from pydantic import ConfigDict
 
 import imbrix.core
 import imbrix.work
@@ -22,7 +20,10 @@ from imbrix.core.errors import ImbrixError
 from imbrix.core.evidence.band import DriverBand
 from imbrix.core.evidence.onset import Onset
 from imbrix.core.measure.reading import Shown
-from imbrix.store.models import ProjectRow
+from imbrix.core.signal.signal import ComplexArray, FloatArray
+from imbrix.core.value import Value
+from imbrix.work.ground.memory import Stamp
+from imbrix.work.ground.projects import slugs
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.rig import corrections
 from imbrix.work.takes.harmonics import CLEAN
@@ -31,47 +32,66 @@ from imbrix.work.takes.shelf import Take, takes
 
 NAME = "shown.npz"
 LOG = logging.getLogger("imbrix.takes")
-Told = dict[str, Any]
-"""What is kept of one take but its curves."""
+
+
+class _Told(Value):
+    """What is kept of one take but its curves; what was made under a stamp stands beside it."""
+
+    made: str
+    arrival_s: float
+    timed: bool
+    band: tuple[Stamp, DriverBand] | None
+    onset: tuple[Stamp, tuple[Onset | None]] | None
+    clean: tuple[Stamp, tuple[float | None]] | None
+
+
+class _Kept(Value):
+    """What is kept, by the numbers of takes in the order of the curves."""
+
+    model_config = ConfigDict(ser_json_inf_nan="constants")
+
+    program: str
+    takes: dict[int, _Told]
 
 
 def bring(space: Workspace) -> None:
     """Remember what the file of the data folder holds of takes that are still as they were."""
-    try:
-        with np.load(space.folder / NAME, allow_pickle=False) as kept:
-            told = json.loads(kept["told"].tobytes())
-            responses, over = kept["responses"], kept["over"]
-        if told["program"] != _program() or responses.shape != over.shape:
-            return
-        here = {str(one.id): one for one in _takes(space)}
-        for (key, mine), response, noise in zip(told["takes"].items(), responses, over, strict=True):
-            if key in here and response.shape == space.grid.shape and mine["made"] == _made(space, here[key]):
-                _remember(space, here[key], mine, response, noise)
-    except FileNotFoundError:
+    there = _there(space.folder / NAME)
+    if there is None:
         return
-    except (OSError, ValueError, TypeError, LookupError, EOFError, zipfile.BadZipFile) as error:
+    data, responses, over = there
+    try:
+        kept = _Kept.model_validate_json(data)
+        if kept.program != _program() or responses.shape != over.shape or responses.shape[1:] != space.grid.shape:
+            return
+        here = {one.id: one for one in _takes(space)}
+        for (number, told), response, noise in zip(kept.takes.items(), responses, over, strict=True):
+            if number in here and told.made == _made(space, here[number]):
+                _remember(space, number, told, response, noise)
+    except ValueError as error:
         LOG.warning("%s is passed over: %s", NAME, error)
 
 
 def keep(space: Workspace) -> None:
     """Write what is remembered of the takes, in one step, where that is another than what the file holds."""
-    found: dict[str, Told] = {}
+    found: dict[int, _Told] = {}
     curves = []
     for one in _takes(space):
         shown = space.memory.peek(SHOWN, one.id)
         if shown is not None:
-            found[str(one.id)] = _told(space, one, shown)
+            found[one.id] = _told(space, one, shown)
             curves.append(shown)
-    told = json.dumps({"program": _program(), "takes": found}, default=np.generic.item).encode()
+    data = _Kept(program=_program(), takes=found).model_dump_json().encode()
     path = space.folder / NAME
-    if not curves or told == _there(path):
+    there = _there(path)
+    if not curves or (there is not None and there[0] == data):
         return
     part = path.with_suffix(".part")
     try:
         with part.open("wb") as out:
             np.savez(
                 out,
-                told=np.frombuffer(told, np.uint8),
+                told=np.frombuffer(data, np.uint8),
                 responses=np.array([one.response for one in curves]),
                 over=np.array([one.over_noise_db for one in curves]),
             )
@@ -81,40 +101,42 @@ def keep(space: Workspace) -> None:
         part.unlink(missing_ok=True)
 
 
-def _told(space: Workspace, one: Take, shown: Shown) -> Told:
-    told: Told = {"made": _made(space, one), "arrival_s": shown.arrival_s, "timed": shown.timed}
-    band = space.memory.stamped(BANDS, one.id)
-    if band is not None:
-        stamp, it = band
-        told["band"] = stamp, (it.low_hz, it.high_hz, it.low_octaves, it.high_octaves, it.misfit)
-    comes = space.memory.stamped(ONSETS, one.id)
-    if comes is not None:
-        stamp, (onset,) = comes
-        told["onset"] = stamp, onset and (onset.seconds, onset.off_s, onset.polarity, onset.clear)
-    clean = space.memory.stamped(CLEAN, one.id)
-    if clean is not None:
-        told["clean"] = clean
-    return told
+def _there(path: Path) -> tuple[bytes, ComplexArray, FloatArray] | None:
+    """What a file holds, the curves (k, n); None where there is none that can be read."""
+    try:
+        with np.load(path, allow_pickle=False) as kept:
+            return kept["told"].tobytes(), kept["responses"], kept["over"]
+    except FileNotFoundError:
+        return None
+    except (OSError, ValueError, LookupError, EOFError, zipfile.BadZipFile) as error:
+        LOG.warning("%s is passed over: %s", NAME, error)
+        return None
 
 
-def _remember(space: Workspace, one: Take, told: Told, response: np.ndarray, over: np.ndarray) -> None:
+def _told(space: Workspace, one: Take, shown: Shown) -> _Told:
+    return _Told(
+        made=_made(space, one),
+        arrival_s=shown.arrival_s,
+        timed=shown.timed,
+        band=space.memory.stamped(BANDS, one.id),
+        onset=space.memory.stamped(ONSETS, one.id),
+        clean=space.memory.stamped(CLEAN, one.id),
+    )
+
+
+def _remember(space: Workspace, number: int, told: _Told, response: ComplexArray, over: FloatArray) -> None:
     put = space.memory.put
-    put(SHOWN, one.id, Shown(response, over, told["arrival_s"], told["timed"]))
-    if "band" in told:
-        stamp, ends = told["band"]
-        put(BANDS, one.id, DriverBand(*ends), tuple(stamp))
-    if "onset" in told:
-        stamp, comes = told["onset"]
-        put(ONSETS, one.id, (comes and Onset(*comes),), tuple(stamp))
-    if "clean" in told:
-        stamp, (hertz,) = told["clean"]
-        put(CLEAN, one.id, (hertz,), tuple(stamp))
+    put(SHOWN, number, Shown(response, over, told.arrival_s, told.timed))
+    if told.band is not None:
+        put(BANDS, number, told.band[1], told.band[0])
+    if told.onset is not None:
+        put(ONSETS, number, told.onset[1], told.onset[0])
+    if told.clean is not None:
+        put(CLEAN, number, told.clean[1], told.clean[0])
 
 
 def _takes(space: Workspace) -> Iterator[Take]:
-    with space.session() as session:
-        slugs = list(session.scalars(select(ProjectRow.slug)))
-    for slug in slugs:
+    for slug in slugs(space):
         try:
             yield from (one for one in takes(space, slug) if one.acoustic)
         except ImbrixError as error:
@@ -140,11 +162,3 @@ def _program() -> str:
         for path in sorted(Path(*part.__path__).rglob("*.py")):
             found.update(path.read_bytes())
     return found.hexdigest()
-
-
-def _there(path: Path) -> bytes | None:
-    try:
-        with np.load(path, allow_pickle=False) as kept:
-            return bytes(kept["told"].tobytes())
-    except (OSError, ValueError, LookupError, EOFError, zipfile.BadZipFile):
-        return None
