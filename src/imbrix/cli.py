@@ -106,9 +106,11 @@ def _open(folder: Path, pace: float, with_demo: bool, stack: ExitStack) -> "Fast
     served = create_app(space, at_once=False)
     gc.freeze()  # see `warm`, which does so again with what is loaded later
     stack.callback(remembered.keep, space)
-    warming = threading.Thread(target=warm, args=(space,), daemon=True)
+    ended = threading.Event()
+    warming = threading.Thread(target=warm, args=(space, ended), daemon=True)
     warming.start()
     stack.callback(warming.join, 30)  # a thread that is cut off within compiled code takes the whole process down
+    stack.callback(ended.set)
     return served
 
 

@@ -4,6 +4,7 @@ import gc
 import shutil
 from datetime import datetime
 from pathlib import Path
+from threading import Event
 
 import pytest
 
@@ -38,3 +39,11 @@ def test_the_next_start_finds_what_every_page_shows(
         warm.warm(space)
         assert scene(space, SLUG).takes
         space.close()
+
+
+def test_an_end_need_not_wait_for_what_the_next_start_can_do(demo: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(warm, "PAGE_S", 1e6)
+    ended = Event()
+    ended.set()
+    warm.warm(demo, ended)
+    assert not list(demo.folder.rglob("imbrix-*.db"))

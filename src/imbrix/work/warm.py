@@ -5,9 +5,9 @@ with what is there to stay."""
 import gc
 import logging
 import sqlite3
-import time
 from collections.abc import Callable
 from datetime import datetime
+from threading import Event
 
 from imbrix.core.errors import ImbrixError
 from imbrix.store.folder import copy_daily
@@ -22,11 +22,16 @@ PAGE_S = 3.0
 """By then the first page is drawn, and what is loaded no longer keeps it waiting."""
 
 
-def warm(space: Workspace) -> None:
-    """Read the takes in force of every project, then copy the database, and keep what the takes showed."""
+def warm(space: Workspace, ended: Event | None = None) -> None:
+    """Read the takes in force of every project, then copy the database, and keep what the takes showed.
+
+    Where the server has `ended` by then, the rest is left to the next start.
+    """
+    ended = ended or Event()
     known = slugs(space)
     _for_each(known, lambda slug: scene(space, slug))
-    time.sleep(PAGE_S)
+    if ended.wait(PAGE_S):
+        return
     _for_each(known, lambda slug: project_state(space, slug))
     try:
         copy_daily(space.folder, datetime.now())
