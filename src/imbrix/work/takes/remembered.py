@@ -11,17 +11,15 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
-import scipy
 from pydantic import ConfigDict
 
-import imbrix.core
-import imbrix.work
 from imbrix.core.errors import ImbrixError
 from imbrix.core.evidence.band import DriverBand
 from imbrix.core.evidence.onset import Onset
 from imbrix.core.measure.reading import Shown
 from imbrix.core.signal.signal import ComplexArray, FloatArray
 from imbrix.core.value import Value
+from imbrix.program import fingerprint
 from imbrix.work.ground.memory import Stamp
 from imbrix.work.ground.projects import slugs
 from imbrix.work.ground.workspace import Workspace
@@ -62,7 +60,7 @@ def bring(space: Workspace) -> None:
     data, responses, over = there
     try:
         kept = _Kept.model_validate_json(data)
-        if kept.program != _program() or responses.shape != over.shape or responses.shape[1:] != space.grid.shape:
+        if kept.program != fingerprint() or responses.shape != over.shape or responses.shape[1:] != space.grid.shape:
             return
         here = {one.id: one for one in _takes(space)}
         for (number, told), response, noise in zip(kept.takes.items(), responses, over, strict=True):
@@ -81,7 +79,7 @@ def keep(space: Workspace) -> None:
         if shown is not None:
             found[one.id] = _told(space, one, shown)
             curves.append(shown)
-    data = _Kept(program=_program(), takes=found).model_dump_json().encode()
+    data = _Kept(program=fingerprint(), takes=found).model_dump_json().encode()
     path = space.folder / NAME
     there = _there(path)
     if not curves or (there is not None and there[0] == data):
@@ -153,12 +151,3 @@ def _made(space: Workspace, one: Take) -> str:
         divided = "none"
     parts = (one.created, one.channels, one.purpose, one.method, one.rate, one.timed, divided)
     return hashlib.sha256(f"{parts!r}{one.details.model_dump_json()}".encode()).hexdigest()
-
-
-def _program() -> str:
-    """What tells the program that computed from one that would compute something else."""
-    found = hashlib.sha256(f"{np.__version__} {scipy.__version__}".encode())
-    for part in (imbrix.core, imbrix.work):
-        for path in sorted(Path(*part.__path__).rglob("*.py")):
-            found.update(path.read_bytes())
-    return found.hexdigest()
