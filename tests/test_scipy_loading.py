@@ -47,6 +47,18 @@ def test_numpy_is_whole_afterwards() -> None:
     assert told(script) == ["False", "True", "True", "None"]
 
 
+def test_it_comes_when_it_is_used_and_once_for_all_who_ask() -> None:
+    script = (
+        "import sys, scipy, scipy.fft, threading\n"
+        "print('scipy.signal' in sys.modules)\n"
+        "found = []; asked = [threading.Thread(target=lambda: found.append(scipy.signal.sosfilt)) for _ in range(8)]\n"
+        "[one.start() for one in asked]; [one.join() for one in asked]\n"
+        "print(len(found), len(set(map(id, found))), 'scipy.stats' in sys.modules, 'numpy.testing' in sys.modules)\n"
+        "print(any('imbrix' in str(one) for one in sys.meta_path), scipy.signal.__spec__.name)"
+    )
+    assert told(script) == ["False", "8", "1", "False", "False", "False", "scipy.signal"]
+
+
 def test_what_is_loaded_already_stays_as_it_is() -> None:
     script = (
         "import sys; sys.argv = []; import scipy.signal as s, scipy.stats as t\n"

@@ -1,4 +1,4 @@
-"""SciPy's signal part without what it loads and never uses here: that is four fifths of the time that it takes.
+"""SciPy without what it loads and never uses here: that is four fifths of the time that its signal part takes.
 
 There are three such things, all private to SciPy: it parses the docstring of every function that may run on other
 array libraries, to add a table of those; it takes in all of NumPy by name, its Fortran compiler and its tests with it;
@@ -10,19 +10,23 @@ import importlib
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from importlib.machinery import ModuleSpec, PathFinder, SourceFileLoader
 from types import ModuleType
 from typing import Any, TypeVar
 
 F = TypeVar("F")
-STATS = "scipy.stats"
+SIGNAL, STATS = "scipy.signal", "scipy.stats"
 TOOLS = ("f2py", "testing")
 
 
 def load_quickly() -> None:
-    """Load `scipy.signal`. Call before any part of SciPy is loaded: what is there by then stays as it is."""
-    if "scipy.signal" in sys.modules:
+    """Have `scipy.signal` load quickly, when it is used first: a page is drawn before anything needs it.
+
+    Call before any part of SciPy is loaded: what is there by then stays as it is.
+    """
+    if SIGNAL in sys.modules:
         return
-    with _without_tools(), _stats_later():
+    with _without_tools():
         try:
             from scipy._lib import _array_api
         except ImportError:
@@ -30,7 +34,27 @@ def load_quickly() -> None:
         else:
             if hasattr(_array_api, "xp_capabilities"):
                 _array_api.xp_capabilities = _as_it_is
-        importlib.import_module("scipy.signal")
+    sys.meta_path.insert(0, _First)
+
+
+class _First:
+    """Finds `scipy.signal` as ever, the first time that it is asked for, and has it loaded without its statistics."""
+
+    @staticmethod
+    def find_spec(name: str, path: Any = None, _target: object = None) -> ModuleSpec | None:
+        if name != SIGNAL:
+            return None
+        sys.meta_path.remove(_First)
+        spec = PathFinder.find_spec(name, path)
+        if spec is not None and spec.origin is not None and isinstance(spec.loader, SourceFileLoader):
+            spec.loader = _Loader(name, spec.origin)
+        return spec
+
+
+class _Loader(SourceFileLoader):
+    def exec_module(self, module: ModuleType) -> None:
+        with _without_tools(), _stats_later():
+            super().exec_module(module)
 
 
 def _as_it_is(*_tells: object, **_more: object) -> Callable[[F], F]:

@@ -11,6 +11,7 @@ from sqlalchemy.exc import IntegrityError
 
 from imbrix.store import database
 from imbrix.store.arrays import pack, unpack
+from imbrix.store.folder import FIRST_TABLES
 from imbrix.store.models import ArrayRow, Base
 
 
@@ -24,6 +25,11 @@ def test_a_fresh_file_is_migrated_to_the_newest_and_holds_every_table(tmp_path: 
     for table in Base.metadata.tables.values():
         columns = {column["name"] for column in inspect(engine).get_columns(table.name)}
         assert columns == set(table.columns.keys())
+
+
+def test_a_folder_is_looked_through_for_the_tables_that_all_had() -> None:
+    """They stand in words there: what the page waits for loads no SQLAlchemy."""
+    assert set(Base.metadata.tables) - {"correction", "document"} == FIRST_TABLES
 
 
 def test_opening_twice_changes_nothing(tmp_path: Path) -> None:

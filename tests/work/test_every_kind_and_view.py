@@ -2,6 +2,7 @@
 
 import itertools
 from pathlib import Path
+from typing import get_args
 
 import numpy as np
 import pytest
@@ -24,11 +25,11 @@ from imbrix.work.takes import files, rounds
 from imbrix.work.takes.recording import start_sweep
 from imbrix.work.tune import revisions
 from imbrix.work.views.closer import EXPLAINS
-from imbrix.work.views.draw import DRAWERS, curve_of, draw
+from imbrix.work.views.draw import curve_of, draw
 from imbrix.work.views.picture import ticks
-from imbrix.work.views.request import View
+from imbrix.work.views.request import Stage, View
 
-STAGES = tuple(DRAWERS)
+STAGES = get_args(Stage)
 EVERY_KIND = (
     (Group.SUB, Kind.SUB, False),
     (Group.SUB, Kind.SUB, False),

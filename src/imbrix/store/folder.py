@@ -11,7 +11,6 @@ from threading import Lock
 from filelock import FileLock, Timeout
 
 from imbrix.core.errors import DataFolderError
-from imbrix.store.models import Base
 
 DATABASE = "imbrix.db"
 LOCK = "imbrix.lock"
@@ -20,6 +19,8 @@ KEPT = 5
 AGED = timedelta(hours=20)
 """A copy is made where the newest is older: one a day."""
 COPYING = Lock()
+FIRST_TABLES = {"array", "project", "revision", "take", "target"}
+"""What every database of a data folder has had since the first one."""
 
 
 @contextmanager
@@ -71,9 +72,6 @@ def _looked_at(path: Path) -> tuple[list[str], set[str]]:
         return look(f"{address}?mode=ro")
     except sqlite3.OperationalError:  # a log without its index is read by one who may write only
         return look(f"{address}?mode=rw")
-
-
-FIRST_TABLES = {name for name in Base.metadata.tables if name not in ("correction", "document")}
 
 
 def _damaged(folder: Path, why: str) -> DataFolderError:

@@ -1,6 +1,7 @@
-"""Views: what a stage shows for a selection, as a picture. Each stage has a drawer of its own."""
+"""Views: what a stage shows for a selection, as a picture. Each stage has a module of its own that draws it."""
 
 from collections.abc import Callable
+from importlib import import_module
 
 from imbrix.core.errors import NotHereError
 from imbrix.core.signal.signal import FloatArray
@@ -9,44 +10,29 @@ from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.known import Scene
 from imbrix.work.predict.scene import predicted, scene
 from imbrix.work.tune.revisions import revision
-from imbrix.work.views import (
-    drivers,
-    handover,
-    proof,
-    ranged,
-    reading_off,
-    references,
-    rig,
-    seams,
-    sides,
-    source,
-    voice,
-)
+from imbrix.work.views import ranged, reading_off, references, sides
 from imbrix.work.views.picture import Picture
 from imbrix.work.views.request import Stage, View, together
 from imbrix.work.views.whole import WHOLE
 
 Drawer = Callable[[Workspace, str, View, Tune, Scene, Picture], None]
-DRAWERS: dict[Stage, Drawer] = {
-    "rig": rig.draw,
-    "source": source.draw,
-    "drivers": drivers.draw,
-    "seams": seams.draw,
-    "voice": voice.draw,
-    "proof": proof.draw,
-    "handover": handover.draw,
-}
-"""By stage what adds its curves and facts to a picture."""
+
+
+def drawer(stage: Stage) -> Drawer:
+    """What adds the curves and facts of a stage to a picture: `draw` of the module that is named like it. It loads when
+    the stage is first looked at: a start waits for one stage, not for seven."""
+    found: Drawer = import_module(f"imbrix.work.views.{stage}").draw
+    return found
 
 
 def draw(space: Workspace, slug: str, view: View, tune: Tune) -> Picture:
     """The picture of a view for a tune, which may be a draft."""
     now = scene(space, slug, spatial=_spatial(space, slug, view))
     picture = Picture()
-    DRAWERS[view.stage](space, slug, view, tune, now, picture)
+    drawer(view.stage)(space, slug, view, tune, now, picture)
     levels = view.part not in ("impedance", "passive")
     if view.ranged and levels and view.stage in ("drivers", "seams", "voice", "proof"):
-        ranged.add(space, slug, view, tune, now, picture, DRAWERS[view.stage])
+        ranged.add(space, slug, view, tune, now, picture, drawer(view.stage))
     if view.compare is not None and view.stage in ("seams", "voice", "proof"):
         old = revision(space, slug, view.compare)
         among = _among(now, view)
@@ -74,6 +60,8 @@ def draw(space: Workspace, slug: str, view: View, tune: Tune) -> Picture:
 def _spatial(space: Workspace, slug: str, view: View) -> bool:
     """Whether a view shows what a moving microphone hears, where there is such a take."""
     if view.stage == "proof":
+        from imbrix.work.views import proof
+
         one = proof.proof_take(space, slug, view)
         return one is not None and one.levels_only
     return view.stage in ("drivers", "voice")
