@@ -13,6 +13,7 @@ import numpy as np
 import pytest
 from typer.testing import CliRunner
 
+from imbrix.api.told import told
 from imbrix.cli import app
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.tune.biquad import peaking
@@ -94,6 +95,7 @@ def test_a_folder_of_ones_own_begins_empty_and_takes_a_first_project(tmp_path: P
     assert str(tmp_path / "home" / "imbrix") in said
     run("serve")
     assert [len(one) for one in seen] == [0, 1]
+    assert "/api/projects/first" in told(tmp_path / "home" / "imbrix")
     (tmp_path / "file").write_text("no folder")
     result = CliRunner().invoke(app, ["serve", "--folder", str(tmp_path / "file" / "data")])
     assert result.exit_code == 1
@@ -160,15 +162,20 @@ def test_the_start_waits_for_nothing_that_it_does_not_need() -> None:
 
 def test_of_scipy_a_start_loads_what_is_used() -> None:
     heavy = ("scipy.stats", "fpdf", "PIL", "sounddevice", "numpy.testing", "numpy.f2py")
-    told = "import sys, imbrix.cli as c; c.load_quickly(); import imbrix.api.app, imbrix.work.warm; print(*sys.modules)"
+    told = (
+        "import sys, imbrix.cli as c; c.load_quickly(); import imbrix.api.app, imbrix.work.warm, scipy\n"
+        "print('scipy.signal' in sys.modules, scipy.signal.__name__, *sys.modules)"
+    )
     loaded = subprocess.run([sys.executable, "-c", told], capture_output=True, text=True, check=True).stdout.split()
+    assert loaded[:2] == ["False", "scipy.signal"]
     assert {"scipy.signal", "imbrix.api.app"} <= set(loaded)
     assert [one for one in heavy if one in loaded] == []
 
 
 def test_the_page_waits_for_no_computation() -> None:
-    """What answers with it is there before NumPy and FastAPI are."""
-    told = "import sys, imbrix.cli, imbrix.api.doorman, imbrix.store.folder; print(*sys.modules)"
+    """What answers with it is there before NumPy, FastAPI and SQLAlchemy are."""
+    told = "import sys, imbrix.cli, imbrix.api.doorman, imbrix.api.told, imbrix.store.folder; print(*sys.modules)"
     loaded = subprocess.run([sys.executable, "-c", told], capture_output=True, text=True, check=True).stdout.split()
     assert "imbrix.api.doorman" in loaded
-    assert [one for one in ("scipy", "numpy", "fastapi", "imbrix.work", "imbrix.api.app") if one in loaded] == []
+    later = ("scipy", "numpy", "fastapi", "pydantic", "sqlalchemy", "imbrix.work", "imbrix.api.app")
+    assert [one for one in later if one in loaded] == []

@@ -52,6 +52,7 @@ def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
     with _loading():
         import uvicorn
 
+        from imbrix.api import told
         from imbrix.api.connections import Patient
         from imbrix.api.doorman import Doorman
         from imbrix.api.page import WEB
@@ -60,9 +61,10 @@ def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
     with ExitStack() as stack:
         # The port first and the folder next: a second start by mistake must not touch what the first one works on.
         listener = stack.enter_context(_bound(port))
-        with _told(folder):
+        with _said(folder):
             folder.mkdir(parents=True, exist_ok=True)
             stack.enter_context(claim(folder))
+            last = told.told(folder)
             check(folder)
             # To make the demo takes its time: nobody is to be sent to a page that waits for it.
             made = None if (folder / DATABASE).exists() else _open(folder, pace, with_demo, stack)
@@ -70,6 +72,7 @@ def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
             WEB,
             load=lambda: made or _open(folder, pace, with_demo, stack),
             give_up=lambda: setattr(server, "should_exit", True),
+            told=last,
         )
         config = uvicorn.Config(
             doorman,
@@ -82,7 +85,7 @@ def _serve(folder: Path, port: int, pace: float, with_demo: bool) -> None:
         server = uvicorn.Server(config)
         typer.echo(f"Imbrix is at http://127.0.0.1:{port}")
         server.run(sockets=[listener])
-        with _told(folder):
+        with _said(folder):
             if doorman.failed is not None:
                 raise doorman.failed
 
@@ -91,6 +94,7 @@ def _open(folder: Path, pace: float, with_demo: bool, stack: ExitStack) -> "Fast
     """The application over a data folder, with what ends it put on the stack."""
     with _loading():
         load_quickly()
+        from imbrix.api import told
         from imbrix.api.app import create_app
         from imbrix.work.demo import load_demo
         from imbrix.work.ground.logs import log_to
@@ -105,9 +109,22 @@ def _open(folder: Path, pace: float, with_demo: bool, stack: ExitStack) -> "Fast
     remembered.bring(space)
     served = create_app(space, at_once=False)
     gc.freeze()  # see `warm`, which does so again with what is loaded later
-    stack.callback(remembered.keep, space)
     ended = threading.Event()
-    warming = threading.Thread(target=warm, args=(space, ended), daemon=True)
+
+    def on_the_side() -> None:
+        warm(space, ended)
+        if not ended.is_set():
+            before = told.stamp(folder)
+            told.keep(folder, told.answers(served), before)
+
+    def at_the_end() -> None:
+        remembered.keep(space)
+        last = told.answers(served)
+        space.close()  # what SQLite does to its files then comes before they are looked at
+        told.keep(folder, last)
+
+    stack.callback(at_the_end)
+    warming = threading.Thread(target=on_the_side, daemon=True)
     warming.start()
     stack.callback(warming.join, 30)  # a thread that is cut off within compiled code takes the whole process down
     stack.callback(ended.set)
@@ -138,15 +155,17 @@ def _bound(port: int) -> socket.socket:
 
 
 @contextmanager
-def _told(folder: Path) -> Iterator[None]:
+def _said(folder: Path) -> Iterator[None]:
     """Ends with a sentence where a data folder cannot be opened."""
-    from sqlalchemy.exc import DBAPIError
-
     from imbrix.core.errors import ImbrixError
 
     try:
         yield
-    except (OSError, ImbrixError, DBAPIError) as error:
+    except Exception as error:
+        from sqlalchemy.exc import DBAPIError  # a third of a second: the page is there before it
+
+        if not isinstance(error, OSError | ImbrixError | DBAPIError):
+            raise
         why = getattr(error, "orig", None) or getattr(error, "strerror", None) or error
         typer.echo(f"the data folder {folder} cannot be used: {why}", err=True)
         raise typer.Exit(1) from None
@@ -159,7 +178,7 @@ def restore(folder: OwnFolder = None, copy: Annotated[Path | None, typer.Option(
     from imbrix.store.folder import restore as put_back
 
     folder = folder or _own()
-    with _told(folder), claim(folder):
+    with _said(folder), claim(folder):
         source, aside = put_back(folder, copy, datetime.now())
     typer.echo(f"{source} is the database now; what was there is kept in {aside}")
 

@@ -59,6 +59,7 @@ def press(client: TestClient) -> bool:
     return FOLLOW.sent(client, coming(client)["choices"][0]["request"])
 
 
+@pytest.mark.walk
 def test_a_script_that_only_presses_the_next_step_ends_with_a_stored_and_proven_tune(client: TestClient) -> None:
     pressed = list(FOLLOW.follow(client, "wren"))
     assert len(pressed) < 60

@@ -120,9 +120,14 @@ def test_without_a_page_that_was_built_there_is_none(slow: Slow, tmp_path: Path)
 def test_what_is_asked_for_comes_when_it_is(space: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("imbrix.api.app.PAGE_S", 1e6)  # not by itself, however slow the machine
     app = create_app(space, at_once=False)
-    before = len(app.router.routes)
+    begun = len(app.router.routes)
     with TestClient(app, base_url=HERE) as client, ThreadPoolExecutor() as pool:
+        with client.websocket_connect(f"{BASE}/live?window=abcdefgh", headers=LOCAL) as socket:
+            assert socket.receive_json()
+        assert len(app.router.routes) == begun
         assert client.get(BASE).status_code == 200
+        before = len(app.router.routes)
+        assert before > begun
         assert client.get(f"{BASE}/plan").status_code == 200
         assert len(app.router.routes) == before
         asked = [pool.submit(client.get, "/api/rig") for _ in range(8)]
@@ -158,8 +163,9 @@ def test_the_description_is_whole_however_early_it_is_asked_for(space: Workspace
     assert early.get("/api/openapi.json").json() == whole.get("/api/openapi.json").json()
 
 
-def test_a_first_page_waits_for_no_other_routes() -> None:
-    told = "import sys, imbrix.api.app; print(*sys.modules)"
+def test_a_first_picture_waits_for_no_other_routes() -> None:
+    told = "import sys, imbrix.api.app, imbrix.work.warm; print(*sys.modules)"
     loaded = subprocess.run([sys.executable, "-c", told], capture_output=True, text=True, check=True).stdout.split()
     assert "imbrix.api.live" in loaded
-    assert [one for one in ("imbrix.api.audition", "imbrix.api.source", "imbrix.api.rig") if one in loaded] == []
+    others = [f"imbrix.api.{one}" for one in ("audition", "plan", "projects", "rig", "schemas", "source", "views")]
+    assert [one for one in (*others, "imbrix.work.state") if one in loaded] == []

@@ -9,7 +9,7 @@ from fastapi import FastAPI, Request
 from starlette.exceptions import HTTPException
 from starlette.routing import BaseRoute, Match
 
-from imbrix.api import describe, live, plan, problems, projects, safety, views
+from imbrix.api import describe, live, problems, safety
 from imbrix.api.later import Later
 from imbrix.api.news import News
 from imbrix.api.page import WEB, entry, page
@@ -22,8 +22,12 @@ from imbrix.work.rig import devices
 from imbrix.work.sound.recorder import Recorder
 from imbrix.work.warm import PAGE_S
 
-FIRST = (projects, plan, views, live)
-"""What a page that is opened asks for."""
+
+def _first() -> list[BaseRoute]:
+    """What a page asks for when it is opened, but for the picture that it may begin with."""
+    from imbrix.api import plan, projects, views
+
+    return [route for one in (projects, plan, views) for route in one.router.routes]
 
 
 def _later() -> list[BaseRoute]:
@@ -57,11 +61,20 @@ def _later() -> list[BaseRoute]:
 
 
 def create_app(space: Workspace, web: Path = WEB, at_once: bool = True) -> FastAPI:
-    """The application over an open workspace; where not `at_once`, what no first page asks for follows after it."""
+    """The application over an open workspace; where not `at_once`, all but pictures follows when it is asked for."""
+
+    def come_now() -> None:
+        for one in later:
+            one.come_now()
+
+    async def come() -> None:
+        await asyncio.sleep(PAGE_S)
+        for one in later:
+            await one.come()
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-        coming = None if at_once else asyncio.create_task(rest.come(PAGE_S))
+        coming = None if at_once else asyncio.create_task(come())
         yield
         if coming is not None:
             coming.cancel()
@@ -85,13 +98,13 @@ def create_app(space: Workspace, web: Path = WEB, at_once: bool = True) -> FastA
     app.add_middleware(safety.BodyLimit)
     app.add_middleware(safety.LocalOnly)
     routes = app.router.routes
-    routes.extend(route for one in FIRST for route in one.router.routes)
-    rest = Later(routes, _later)
-    routes.append(rest)
+    routes.extend(live.router.routes)
+    later = [Later(routes, make) for make in (_first, _later)]
+    routes.extend(later)
     if at_once:
-        rest.come_now()
+        come_now()
     problems.install(app)
-    describe.install(app, web, rest)
+    describe.install(app, web, come_now)
 
     app.add_api_route("/api/{path:path}", _nothing, include_in_schema=False)
     app.mount("", page(web))

@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 from imbrix.api.answers import Begun, begun
 from imbrix.api.at import AtRecorder, AtSpace, Id, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import Request
+from imbrix.api.request import Request
 from imbrix.work.audition import comparing, notes, playing, songs
 from imbrix.work.audition.comparing import Hidden, Which
 from imbrix.work.audition.playing import Loudness, PlayMusic

@@ -13,7 +13,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 from starlette.concurrency import run_in_threadpool
 
 from imbrix.api.problems import first_fault
-from imbrix.api.schemas import Number, Request
+from imbrix.api.request import Number, Request
 from imbrix.core.errors import ConflictError
 from imbrix.devices.browser import Gap, Lost, Opened, Send, Window
 from imbrix.work.ground.workspace import Workspace

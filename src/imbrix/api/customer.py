@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from imbrix.api.at import AtSpace, Id, Slug
 from imbrix.api.phone.listener import Listener
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import Request as Asked
+from imbrix.api.request import Request as Asked
 from imbrix.core.errors import ConflictError
 from imbrix.core.tune.controls import Controls, Turned
 from imbrix.work.handover import customer

@@ -1,5 +1,6 @@
 """The API described: what stands at its head, its problems, and the page that shows it, from our own files."""
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -9,7 +10,6 @@ from fastapi.responses import HTMLResponse
 from fastapi.staticfiles import StaticFiles
 
 from imbrix import __version__
-from imbrix.api.later import Later
 from imbrix.api.problems import Problem
 
 ABOUT: dict[str, Any] = {
@@ -45,13 +45,14 @@ ABOUT: dict[str, Any] = {
 }
 
 
-def install(app: FastAPI, web: Path, rest: Later) -> None:
-    """Describe problems by their own media type, and serve the page of the description."""
+def install(app: FastAPI, web: Path, whole: Callable[[], None]) -> None:
+    """Describe problems by their own media type, and serve the page of the description. `whole` makes the application
+    so, where routes are still to come."""
     plain = app.openapi
 
     def described() -> dict[str, Any]:
         if app.openapi_schema is None:
-            rest.come_now()
+            whole()
             document = plain()
             document["components"]["schemas"]["Problem"] = Problem.model_json_schema(mode="serialization")
             document["components"]["schemas"].pop("HTTPValidationError", None)

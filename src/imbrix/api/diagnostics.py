@@ -9,7 +9,7 @@ from pydantic import Field
 from imbrix.api.answers import download, file_of
 from imbrix.api.at import AtSpace
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import Request
+from imbrix.api.request import Request
 from imbrix.work.ground.logs import diagnostics
 
 router = APIRouter(prefix="/api", tags=["Diagnostics"], responses=RESPONSES)

@@ -8,7 +8,7 @@ from pydantic import Field
 from imbrix.api.answers import Begun, begun
 from imbrix.api.at import AtRecorder, AtSpace, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import Request
+from imbrix.api.request import Request
 from imbrix.core.image.heard import Place
 from imbrix.work.image import answers, playing
 from imbrix.work.image.playing import Play

@@ -1,4 +1,4 @@
-"""Routes that no first page asks for, and that take half a second to build: they come when one of them is asked for."""
+"""Routes that take a quarter or half of a second to build: they come when one of them is asked for."""
 
 import asyncio
 from collections.abc import Callable
@@ -25,9 +25,8 @@ class Later(BaseRoute):
         await self.come()
         await scope["app"].router(scope, receive, send)
 
-    async def come(self, after_s: float = 0.0) -> None:
-        """Put the routes in their place, after some seconds; made in a thread, so that others are answered."""
-        await asyncio.sleep(after_s)
+    async def come(self) -> None:
+        """Put the routes in their place; made in a thread, so that others are answered."""
         self._place(await asyncio.to_thread(self._make))
 
     def come_now(self) -> None:

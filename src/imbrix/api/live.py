@@ -20,14 +20,13 @@ from imbrix.api.frames import encode
 from imbrix.api.news import News
 from imbrix.api.problems import first_fault
 from imbrix.api.problems import told as words
-from imbrix.api.schemas import Number, Request
+from imbrix.api.request import Number, Request
 from imbrix.core.errors import ImbrixError
 from imbrix.core.signal.smoothing import Fraction
 from imbrix.core.tune.edits import Edit
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.sound.recorder import Progress, Recorder
 from imbrix.work.tune.revisions import draft, head
-from imbrix.work.views import growing
 from imbrix.work.views.draw import draw
 from imbrix.work.views.request import View
 
@@ -150,6 +149,8 @@ async def _tell(socket: WebSocket, space: Workspace, recorder: Recorder, news: N
             later: list[float] = []  # when what is too early to be told may be
             if heard is not None and heard.count != drawn and mine.drawn:
                 if now - drawn_at >= FRAME_S:
+                    from imbrix.work.views import growing  # a first picture does not wait for it
+
                     drawn, drawn_at = heard.count, now
                     picture = await run_in_threadpool(growing.draw, space, heard, mine.smoothing)
                     mine.drawn = False

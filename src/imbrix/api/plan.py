@@ -7,7 +7,7 @@ from pydantic import BaseModel, Field, JsonValue
 
 from imbrix.api.at import AtRecorder, AtSpace, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import Request
+from imbrix.api.request import Request
 from imbrix.core.plan import step as steps
 from imbrix.core.plan.plan import following
 from imbrix.core.plan.step import Action, Choice, Stage, State, Step

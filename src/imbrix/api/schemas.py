@@ -2,8 +2,9 @@
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import Field, ValidationError
 
+from imbrix.api.request import ChannelId, Number, Request
 from imbrix.core.align.latency import Budget
 from imbrix.core.align.propose import Allowed
 from imbrix.core.errors import InvalidError
@@ -19,14 +20,7 @@ from imbrix.work.takes.analyser import LiveChoice
 from imbrix.work.views.closer import Below
 from imbrix.work.views.request import Stage, View
 
-Number = Annotated[int, Field(ge=0, le=2**53)]
-"""The number of a row."""
-ChannelId = Annotated[str, Field(max_length=60)]
 FiniteLevel = Annotated[float, Field(ge=-200, le=200, allow_inf_nan=False)]
-
-
-class Request(BaseModel):
-    model_config = ConfigDict(extra="forbid")
 
 
 class EditsIn(Request):

@@ -9,7 +9,8 @@ from pydantic import Field
 from imbrix.api.answers import Begun, Made, begun, download, file_of
 from imbrix.api.at import AtRecorder, AtSpace, Slug
 from imbrix.api.problems import RESPONSES
-from imbrix.api.schemas import ChannelId, LiveFeedIn, Request
+from imbrix.api.request import ChannelId, Request
+from imbrix.api.schemas import LiveFeedIn
 from imbrix.core.source.changing_over import Which
 from imbrix.core.tune.edits import Edit
 from imbrix.formats import wav

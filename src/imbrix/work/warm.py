@@ -14,7 +14,6 @@ from imbrix.store.folder import copy_daily
 from imbrix.work.ground.projects import slugs
 from imbrix.work.ground.workspace import Workspace
 from imbrix.work.predict.scene import scene
-from imbrix.work.state.project import project_state
 from imbrix.work.takes import remembered
 
 LOG = logging.getLogger("imbrix.start")
@@ -32,6 +31,8 @@ def warm(space: Workspace, ended: Event | None = None) -> None:
     _for_each(known, lambda slug: scene(space, slug))
     if ended.wait(PAGE_S):
         return
+    from imbrix.work.state.project import project_state  # a first picture does not wait for it
+
     _for_each(known, lambda slug: project_state(space, slug))
     try:
         copy_daily(space.folder, datetime.now())

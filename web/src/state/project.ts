@@ -1,6 +1,6 @@
 /** The project: read, changed, drafted, recorded. Everything that talks to the server for a stage. */
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useCallback, useMemo } from 'react';
+import { useCallback, useEffect, useMemo } from 'react';
 import { useParams } from 'react-router';
 import { client, Refusal, settled } from '../api/client';
 import type { Edit, Project, Stage, Tune } from '../api/types';
@@ -66,6 +66,12 @@ export function useProject(): { work: Work | null; missing: boolean; refused: st
   );
   const live = useSocket(slug, refresh);
   useDrawn(project, stage, live);
+  // A state that was kept from the last time is asked for anew; not before the curves are there, which it would delay.
+  const looked = useWindow((now) => now.picture !== null || now.error !== null);
+  const old = (project?.version ?? 0) < 0;
+  useEffect(() => {
+    if (old && looked) refresh(0);
+  }, [old, looked, refresh]);
 
   const act = useCallback(
     async (call: () => Promise<unknown>) => {

@@ -19,6 +19,7 @@ import { Stack } from '../common/Stack';
 import { ImpedancePlots } from './ImpedancePlots';
 import { PassivePlots } from './PassivePlots';
 import { hueOf } from '../../ui/theme';
+import { NothingYet } from '../common/NothingYet';
 
 const inside = (hertz: number, width: number) => Math.max(LEFT, Math.min(width - RIGHT, toX(hertz, width)));
 
@@ -84,9 +85,9 @@ function BarePlots({ work, selection }: StageProps) {
                 <>
                   <GateHatch {...geometry} />
                   {!lines.length ? (
-                    <text x={width / 2} y={bottom / 2} textAnchor="middle" fill={own.quiet}>
+                    <NothingYet x={width / 2} y={bottom / 2}>
                       Each driver stands here once it is recorded: press Space, or bring a file.
-                    </text>
+                    </NothingYet>
                   ) : (
                     driver && read && !growing && <Usable driver={driver} read={read} width={width} bottom={bottom} />
                   )}

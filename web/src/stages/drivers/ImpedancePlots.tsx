@@ -13,6 +13,7 @@ import { HintToggle } from '../common/Hint';
 import { PlotHead } from '../common/PlotHead';
 import type { StageProps } from '../props';
 import { Stack } from '../common/Stack';
+import { NothingYet } from '../common/NothingYet';
 
 export function ImpedancePlots({ work, selection }: StageProps) {
   const { project } = work;
@@ -62,9 +63,9 @@ export function ImpedancePlots({ work, selection }: StageProps) {
             {({ width, height, y, top, bottom }) => (
               <g style={{ pointerEvents: 'none' }}>
                 {!lines.length && (
-                  <text x={width / 2} y={height / 2} textAnchor="middle" fill={own.quiet}>
+                  <NothingYet x={width / 2} y={height / 2}>
                     Each driver’s impedance stands here once it is measured: clip the jig on and press Space.
-                  </text>
+                  </NothingYet>
                 )}
                 {facts && (
                   <>

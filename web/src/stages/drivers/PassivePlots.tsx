@@ -9,6 +9,7 @@ import { useLines } from '../common/lines';
 import { PlotHead } from '../common/PlotHead';
 import { Stack } from '../common/Stack';
 import type { StageProps } from '../props';
+import { NothingYet } from '../common/NothingYet';
 
 /** A load is read about what it is: the peak of a driver alone may leave the plot. */
 const loadRange = (lines: Line[]): [number, number] => {
@@ -52,9 +53,9 @@ export function PassivePlots({ work }: StageProps) {
             shades={lines.some((one) => one.id === 'sure-low') ? shades : []}>
             {({ width, height }) =>
               !lines.length && (
-                <text x={width / 2} y={height / 2} textAnchor="middle" fill={own.quiet}>
+                <NothingYet x={width / 2} y={height / 2}>
                   What a network does with the drivers stands here once one is begun.
-                </text>
+                </NothingYet>
               )
             }
           </Plot>

@@ -24,6 +24,7 @@ import { RunBox } from '../common/RunBox';
 import { Stack } from '../common/Stack';
 import type { StageProps } from '../props';
 import { hueOf } from '../../ui/theme';
+import { NothingYet } from '../common/NothingYet';
 
 export function MeasurePlots({ work }: StageProps) {
   const { project } = work;
@@ -104,9 +105,9 @@ export function MeasurePlots({ work }: StageProps) {
                   />
                   {span(width, top, bottom)}
                   {!take && (
-                    <text x={width / 2} y={(top + bottom) / 2} textAnchor="middle" fill={own.quiet}>
+                    <NothingYet x={width / 2} y={(top + bottom) / 2}>
                       Record the whole to see how far it strays from the prediction.
-                    </text>
+                    </NothingYet>
                   )}
                 </>
               )}

@@ -15,6 +15,7 @@ import { InputPlots } from './InputPlots';
 import { PlotHead } from '../common/PlotHead';
 import type { StageProps } from '../props';
 import { Stack } from '../common/Stack';
+import { NothingYet } from '../common/NothingYet';
 
 const LINE_HEIGHT = 78;
 
@@ -29,7 +30,6 @@ export function RigPlots(props: StageProps) {
 
 function CorrectionPlots({ work }: StageProps) {
   const { project } = work;
-  const { own } = useTheme();
   const part = useWindow((state) => state.part);
   const lines = useLines(project, 'main');
   const lower = useLines(project, 'lower');
@@ -70,9 +70,9 @@ function CorrectionPlots({ work }: StageProps) {
           <Plot name="Corrections" unit="dB" grid={project.grid} lines={lines} range={range} height={main} step={5}>
             {({ width, bottom }) =>
               !lines.length && (
-                <text x={width / 2} y={bottom / 2} textAnchor="middle" fill={own.quiet}>
+                <NothingYet x={width / 2} y={bottom / 2}>
                   The microphone’s correction and the interface’s own response stand here once they are known.
-                </text>
+                </NothingYet>
               )
             }
           </Plot>

@@ -11,6 +11,7 @@ import { PlotHead } from '../common/PlotHead';
 import { Stack } from '../common/Stack';
 import type { StageProps } from '../props';
 import { bandsAt, putBandAt } from './inputBands';
+import { NothingYet } from '../common/NothingYet';
 
 const CORRECTS: [number, number] = [-18, 18];
 const WORDS = {
@@ -57,9 +58,9 @@ export function SourcePlots({ work }: StageProps) {
             step={sourcePart === 'sum' ? 6 : undefined}>
             {({ width, bottom }) =>
               !lines.length && (
-                <text x={width / 2} y={bottom / 2} textAnchor="middle" fill={own.quiet}>
+                <NothingYet x={width / 2} y={bottom / 2}>
                   Let the source play the track, clip the leads to its wires, and record: the feeds stand here then.
-                </text>
+                </NothingYet>
               )
             }
           </Plot>
