@@ -61,9 +61,11 @@ def proposed(system: System, tune: Tune, allowed: Allowed = NOTHING, **more: obj
     return propose(system, tune, corners(system.layout, known(system.layout)), allowed, **more)  # type: ignore[arg-type]
 
 
-def crossed(layout: Layout) -> Tune:
+PRACTICE = {"midbass-l": 80.0, "mid-l": 320.0, "tweeter-l": 3000.0}
+
+
+def crossed(layout: Layout, corner: dict[str, float] = PRACTICE) -> Tune:
     """Crossovers of common practice, nothing else."""
-    corner = {"midbass-l": 80.0, "mid-l": 320.0, "tweeter-l": 3000.0}
     edits = [SetCrossover(channel=name, end="high_pass", corner_hz=hertz) for name, hertz in corner.items()]
     return apply(neutral(layout), edits, layout, STOCK)
 
@@ -383,3 +385,14 @@ def test_the_only_seam_of_one_loudspeaker_gets_a_better_corner() -> None:
     moved = [one.corner_hz for one in best.edits if isinstance(one, SetCrossover)]
     assert moved
     assert all(hertz is not None and 1500 < hertz < 4000 for hertz in moved)
+
+
+@pytest.mark.parametrize(("periods", "far"), [(0.4, False), (0.6, True)])
+def test_ways_more_than_half_a_period_apart_are_said_to_be_far(periods: float, far: bool) -> None:
+    """At a seam of about 3 kHz, of drivers that arrive at once."""
+    layout = ready("bookshelf-2", "left")
+    system = ideal(layout, dict.fromkeys((one.id for one in layout.drivers), 100))
+    tune = crossed(layout, {"tweeter-l": 3000.0})
+    late = tune.with_channel("tweeter-l", delay_s=round(periods / 3000 / STEP) * STEP)
+    seam = next(one for one in layout.seams() if one.side == "left")
+    assert (seam.id in figures(system, late).far) is far

@@ -110,3 +110,21 @@ def test_louder_is_always_the_second_source_against_the_wires(first: Which, loud
     assert ChangeOver(first=first, other_db=-22.0, first_db=-18.0).louder_db == louder_db
     assert ChangeOver(first=first, other_db=-22.0).louder_db is None
     assert ChangeOver(first=first, first_db=-22.0).louder_db is None
+
+
+@pytest.mark.parametrize(
+    ("wires_db", "second_db", "sounds"),
+    [(None, None, (False, False)), (None, 0, (True, False)), (0, None, (False, True)), (-9, 0, (True, True))],
+)
+def test_it_is_told_which_of_the_two_sounds_now(
+    wires_db: float | None, second_db: float | None, sounds: tuple[bool, bool]
+) -> None:
+    rate = 48_000
+    listens = ChangingOver(rate, "second")
+    assert listens.now == (False, False)
+    sound = 1e-5 * np.random.default_rng(4).standard_normal(rate)
+    for which, level_db in (("wires", wires_db), ("second", second_db)):
+        if level_db is not None:
+            sound += comb(which, rate, 1.0)[:, 0] * 10 ** (level_db / 20)  # type: ignore[arg-type]
+    listens.feed(sound)
+    assert listens.now == sounds

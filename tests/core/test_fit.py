@@ -4,12 +4,12 @@ import itertools
 
 import numpy as np
 import pytest
-from scipy.optimize import approx_fprime
+from scipy.optimize import approx_fprime, minimize_scalar
 from scipy.signal import sosfreqz
 
 from imbrix.core.predict.dips import bridge_cancellations, part_filled
 from imbrix.core.predict.fit import Fit, fit
-from imbrix.core.predict.fit_problem import FitLimits, FitProblem, Weight
+from imbrix.core.predict.fit_problem import OVER_WEIGHT, FitLimits, FitProblem, Weight
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.tune.biquad import peaking
 
@@ -81,6 +81,25 @@ def test_a_span_counts_as_much_as_its_weight() -> None:
     assert np.abs(found.gain_db + drawn_of(found) - wanted)[~inside].max() > 1.5
     with pytest.raises(ValueError, match="nothing that counts"):
         fit(wanted, GRID, FitLimits(weights=(Weight(low_hz=1, high_hz=100_000, weight=0),)), RATE)
+
+
+def test_the_best_gain_is_the_one_that_costs_least() -> None:
+    """Against a search by scipy, where a place that stands too high has its say and where none does."""
+    random = np.random.default_rng(5)
+    wanted = random.standard_normal(GRID.size) * 3
+    limits = FitLimits(worst_db=1, weights=(Weight(low_hz=200, high_hz=900, weight=3),))
+    for least in (None, wanted - 4 * random.random(GRID.size)):
+        problem = FitProblem(wanted, GRID, limits, RATE, least)
+        bells = 2 * np.sin(np.log(problem.frequencies))
+
+        def cost(gain: float, problem: FitProblem = problem, bells: np.ndarray = bells) -> float:
+            over = 0.0 if problem.highest is None else np.maximum(gain + bells - problem.highest, 0) * OVER_WEIGHT
+            return float(np.sum(problem.shares * (problem.wanted - bells - gain) ** 2) + np.sum(over**2))
+
+        best = minimize_scalar(cost, bounds=(-30, 6), method="bounded", options={"xatol": 1e-6}).x
+        assert problem.best_gain(bells) == pytest.approx(best, abs=1e-3)
+    quiet = FitProblem(wanted - 100, GRID, limits, RATE)
+    assert quiet.best_gain(np.zeros(quiet.frequencies.size)) == limits.least_gain_db
 
 
 def test_known_bands_and_gain_are_recovered() -> None:

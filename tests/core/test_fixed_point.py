@@ -78,3 +78,13 @@ def test_what_does_not_fit_is_refused_with_what_would() -> None:
     for text in ("", "30", "0.31", "1.4", "40.40", "-1.30", "1.x", "1.300"):
         with pytest.raises(InvalidError, match="format"):
             Format.read(text)
+
+
+def test_a_coefficient_that_does_not_fit_is_said_with_its_section() -> None:
+    low = SOS.copy()
+    low[1, 4] = -1.99999
+    with pytest.raises(
+        InvalidError, match=r"section 2 has a coefficient of 2\.0000, and Q1\.14 ends at 1\.9999: take one"
+    ):
+        rounded(low, Format.read("1.14"))
+    rounded(SOS, Format.read("2.13"))

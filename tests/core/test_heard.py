@@ -50,7 +50,7 @@ def wrong(shown: np.ndarray, rate: int = 48_000) -> tuple[float, float]:
     return float(np.abs(off - np.median(off)).max()), time_shift(true[inside], shown[inside], GRID[inside])
 
 
-@pytest.mark.parametrize("seed", [0, 1, *(pytest.param(one, marks=pytest.mark.walk) for one in (2, 3))])
+@pytest.mark.parametrize("seed", [0, *(pytest.param(one, marks=pytest.mark.walk) for one in (1, 2, 3))])
 @pytest.mark.parametrize("rate", [48_000, 44_100])
 def test_a_driver_is_read_as_if_no_source_stood_before_it(seed: int, rate: int) -> None:
     """Whatever the unit does to either side, by its own clock: it is as much earlier than its anchor as it was made,

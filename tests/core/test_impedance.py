@@ -218,3 +218,11 @@ def test_a_search_begins_with_a_coil_that_explains_the_upper_end(fs: float, know
     coil = coil_to_begin_with(hertz, ohms, 4.0, fs)
     rises = abs(coil * (2j * np.pi * hertz[-1]) ** BEGIN_EXPONENT)
     assert rises == pytest.approx(abs(ohms[-1] - 4.0) if known else 1.0, rel=1e-9)
+
+
+@pytest.mark.parametrize(("hertz", "counts"), [(18.0, False), (21.0, True)])
+def test_the_least_ohms_are_looked_for_where_music_plays(hertz: float, counts: bool) -> None:
+    ohms = np.where(np.abs(np.log2(F / hertz)) < 0.05, 1.5, 4.0) + 0j
+    found = least(F, ohms)
+    assert found is not None
+    assert (found.ohms == 1.5) == counts

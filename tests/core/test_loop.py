@@ -54,6 +54,13 @@ def test_each_line_of_the_verdict_can_fail(runs: list[np.ndarray], what: str) ->
     assert lines[what].tries
 
 
+@pytest.mark.parametrize(("peak", "carries"), [(0.9e-4, False), (1.1e-4, True)])
+def test_an_input_that_carries_nothing_is_no_reference(peak: float, carries: bool) -> None:
+    one = run(700)
+    one[:, 1] *= peak / np.abs(one[:, 1]).max()
+    assert (read_loop([one, run(700)], STIMULUS, QUIET, RATE).against_reference is not None) is carries
+
+
 @pytest.mark.parametrize(("spread_us", "good"), [(4.0, True), (6.5, False)])
 def test_a_latency_that_wanders_by_a_quarter_of_a_sample_is_said(spread_us: float, good: bool) -> None:
     """Five microseconds turn 20 kHz by 36 degrees (common practice, no source)."""

@@ -8,7 +8,7 @@ from imbrix.core.predict.findings import boosts, opposite, reversed_drivers
 from imbrix.core.predict.predict import Predictor
 from imbrix.core.predict.target import BUILT_IN, TargetCurve
 from imbrix.core.signal.grid import log_grid, span_mask
-from imbrix.core.signal.measures import deviation, signal_over_noise, usable_band
+from imbrix.core.signal.measures import deviation, signal_over_noise, usable_band, without_filters
 from imbrix.core.tune.tune import Band, Channel, Crossover, neutral
 from imbrix.standins.places.van import layout
 
@@ -46,6 +46,17 @@ def test_the_usable_band_ends_6_db_down(low: float, high: float) -> None:
     assert found == pytest.approx((low, high), rel=0.06)
 
 
+@pytest.mark.parametrize("end", [0, 1])
+def test_a_band_whose_end_moves_by_a_step_of_the_grid_ends_a_step_later(end: int) -> None:
+    """Not two steps: each point is looked at, upwards and downwards."""
+    first, last, found = 200, 700, []
+    for step in range(4):
+        inside = np.zeros(GRID.size)
+        inside[first - step * (end == 0) : last + step * (end == 1)] = 1.0
+        found.append(usable_band(inside.astype(complex), GRID)[end])
+    assert np.abs(np.diff(np.log2(found)) * 96) == pytest.approx(1.0)
+
+
 def test_a_narrow_dip_does_not_end_the_band_but_a_wide_one_does() -> None:
     flat = np.ones(GRID.size, dtype=complex)
     narrow = np.where(span_mask(GRID, 990, 1010), 0.01, flat)
@@ -53,6 +64,13 @@ def test_a_narrow_dip_does_not_end_the_band_but_a_wide_one_does() -> None:
     assert usable_band(narrow, GRID) == (20.0, 20_000.0)
     low, high = usable_band(wide, GRID)
     assert low > 1200 or high < 800
+
+
+def test_filters_are_divided_out_down_to_40_db_under_their_greatest() -> None:
+    filters = np.array([2.0, 2j, 0.0201, 0.0199, 0.0])
+    heard = np.array([6.0, 6.0, 0.0201, 0.5, 0.5])
+    assert without_filters(heard, filters)[:3] == pytest.approx([3.0, -3j, 1.0])
+    assert np.isnan(without_filters(heard, filters)[3:]).all()
 
 
 def test_signal_over_noise_is_a_difference_of_levels() -> None:

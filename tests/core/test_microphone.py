@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from imbrix.core.measure.microphone import Correction, disagreement, plain_correction
-from imbrix.core.signal.grid import log_grid
+from imbrix.core.signal.grid import log_grid, span_mask
 from imbrix.core.signal.signal import decibels
 
 GRID = log_grid()
@@ -22,7 +22,7 @@ def test_a_correction_is_read_between_its_points_and_held_beyond_them() -> None:
     on = kept.on(np.array([20.0, 200.0, 400.0, 20_000.0]))
     assert decibels(on) == pytest.approx([0.0, 1.0, 2.0, -4.0])
     # 170 to -170 degrees is a step of 20 through 180, not back through zero.
-    assert np.degrees(np.angle(on[1])) % 360 == pytest.approx(180.0)
+    assert np.degrees(np.angle(on)) % 360 == pytest.approx([170.0, 180.0, 190.0, 270.0])
 
 
 def test_a_plain_microphone_is_found_within_a_tenth_and_freed_of_its_gain() -> None:
@@ -44,6 +44,16 @@ def test_it_is_limited_to_where_both_had_fifteen_decibels() -> None:
     assert found.high_hz == pytest.approx(9000 / 2 ** (1 / 3), rel=0.02)
     with pytest.raises(ValueError, match="no octave in common"):
         plain_correction(room(3), LOUD, room(3), np.full(GRID.size, 12.0), GRID)
+
+
+def test_of_two_stretches_the_longer_one_counts_wherever_it_lies() -> None:
+    for low, high in ((300, 400), (3000, 4000)):
+        poor = np.where(span_mask(GRID, low, high), 12.0, 40.0)
+        found = plain_correction(room(5), LOUD, room(5), poor, GRID)
+        longer = (found.low_hz, found.high_hz)
+        assert longer == pytest.approx(
+            (high * 2 ** (1 / 3), GRID[-1]) if low == 300 else (GRID[0], low / 2 ** (1 / 3)), rel=0.02
+        )
 
 
 def test_a_pair_that_does_not_agree_is_told_where() -> None:

@@ -7,7 +7,9 @@ import pytest
 from scipy.signal import get_window, welch
 
 from imbrix.core.measure.moving import MovingAverage, MovingSettings, on_grid, window_power
+from imbrix.core.measure.stepped import Steps
 from imbrix.core.measure.stimuli import shaped_noise
+from imbrix.core.measure.sweep import SweepSettings
 from imbrix.core.signal.grid import log_grid
 
 RATE = 48_000
@@ -138,3 +140,7 @@ def test_nothing_is_shown_before_the_first_average_nor_where_the_reference_is_si
     shown = on_grid(reference * 2, reference, SMALL)
     assert np.isnan(shown[GRID < 2900]).all()
     assert shown[GRID > 3200] == pytest.approx(np.full((GRID > 3200).sum(), 2.0))
+
+
+def test_it_begins_as_loud_as_the_other_stimuli() -> None:
+    assert MovingSettings().level_db == SweepSettings().level_db == Steps().level_db

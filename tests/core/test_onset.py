@@ -76,3 +76,21 @@ def test_of_too_little_or_of_noise_nothing_is_claimed() -> None:
 def test_an_arrival_is_a_guess_or_likely_or_sure(clear: float, likely: bool, sure: bool) -> None:
     found = Onset(0.01, 1e-5, 1, clear)
     assert (found.likely, found.sure) == (likely, sure)
+
+
+PULSE = np.exp(-2j * np.pi * GRID * 0.004)
+
+
+@pytest.mark.parametrize(("hertz", "counts"), [(96.0, False), (104.0, True), (15_500.0, True), (16_600.0, False)])
+def test_an_octave_below_its_band_and_two_above_a_phase_is_still_its_own(hertz: float, counts: bool) -> None:
+    bent = np.where(np.abs(np.log2(GRID / hertz)) < 0.03, -PULSE, PULSE)
+    one, other = (onset(each, GRID, OVER, (200.0, 4000.0), 0.0041) for each in (PULSE, bent))
+    assert (one != other) == counts
+
+
+@pytest.mark.parametrize(("over_db", "counts"), [(9.9, False), (10.1, True)])
+def test_what_does_not_stand_out_of_the_noise_has_no_phase(over_db: float, counts: bool) -> None:
+    near = np.abs(GRID / 510 - 1) < 0.02
+    over = np.where(near, over_db, OVER)
+    one, other = (onset(each, GRID, over, (200.0, 4000.0), 0.0041) for each in (PULSE, np.where(near, -PULSE, PULSE)))
+    assert (one != other) == counts

@@ -12,7 +12,7 @@ from imbrix.core.errors import InvalidError
 from imbrix.core.impedance.impedance import Circuit, impedance
 from imbrix.core.passive import search as searched
 from imbrix.core.passive.clipped import only, recognise
-from imbrix.core.passive.network import Branch, Network, Step, load, through, watts
+from imbrix.core.passive.network import Branch, Network, Step, load, named, through, watts
 from imbrix.core.passive.search import Scene
 from imbrix.core.passive.textbook import E12, E24, around, ladder, nearest, nominal, pad, zobel
 from imbrix.core.signal.signal import ComplexArray
@@ -145,6 +145,17 @@ def _shunt_current() -> ComplexArray:
     return voltage / rest[0].ohms(S)
 
 
+@pytest.mark.parametrize(("ohm", "short"), [(0.049, True), (0.051, False)])
+def test_less_than_a_twentieth_of_an_ohm_is_a_short_circuit(ohm: float, short: bool) -> None:
+    network = Network(branches=(Branch(driver="w", steps=()),))
+    seen = {"w": np.full(F.size, ohm, complex)}
+    if short:
+        with pytest.raises(InvalidError, match="a short circuit"):
+            load(network, seen, F)
+    else:
+        assert load(network, seen, F) == pytest.approx(seen["w"])
+
+
 def test_a_short_circuit_is_refused_and_says_where() -> None:
     short = Network(branches=(Branch(driver="w", steps=(Step(stands="shunt", coil=0.2e-3),)),))
     with pytest.raises(InvalidError, match=r"0.025 ohm at 20 Hz, a short circuit"):
@@ -265,3 +276,7 @@ def test_what_hangs_on_the_clips_is_recognised() -> None:
         assert found.off < 0.03
         alone = load(Network(branches=hung.branches[:1]), ohms, F)
         assert recognise(Network(branches=branches), ohms, F, alone).ways == (ways[0], None)
+
+
+def test_parts_are_named_by_kind_and_counted_through_the_network() -> None:
+    assert named(DRAWN) == ["L1", "C1", "L2", "C2", "R1", "C3", "R2", "R3", "C4", "L3", "L4", "C5", "R4"]

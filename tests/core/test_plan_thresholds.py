@@ -2,9 +2,10 @@
 
 import pytest
 
-from imbrix.core.plan.situation import BothSides, Proof
+from imbrix.core.plan.plan import plan
+from imbrix.core.plan.situation import BothSides, Proof, Spot
 from imbrix.core.tune.tune import Band
-from tests.helpers.situations import IDS, coming, recorded, voiced
+from tests.helpers.situations import IDS, coming, recorded, situation, voiced
 
 TUNE = voiced(*IDS)
 FITTED = TUNE.model_copy(update={"common": (Band(frequency_hz=100.0, gain_db=-2.0),)})
@@ -18,7 +19,7 @@ def sides(apart_db: float, after_db: float) -> BothSides:
 
 
 @pytest.mark.parametrize(
-    ("situation", "step"),
+    ("known", "step"),
     [
         # The common correction: from 1 dB about the target on.
         ({**VOICED, "whole_db": 1.05}, "common"),
@@ -41,5 +42,12 @@ def sides(apart_db: float, after_db: float) -> BothSides:
         ({**DONE, "proof": Proof(True, 1.5, 0.2), "sides": sides(2.0, 1.75)}, "store"),
     ],
 )
-def test_a_step_begins_at_its_threshold(situation: dict, step: str) -> None:
-    assert coming(**situation).key == step
+def test_a_step_begins_at_its_threshold(known: dict, step: str) -> None:
+    assert coming(**known).key == step
+
+
+@pytest.mark.parametrize(("count", "there"), [(1, False), (2, True)])
+def test_a_further_spot_is_worth_it_from_two_drivers_on(count: int, there: bool) -> None:
+    takes = dict(list(recorded().items())[:count])
+    steps = plan(situation(takes=takes, spots=(Spot("Left ear", tuple(IDS)),)))
+    assert any(one.key == "spot:Left ear" for one in steps) is there

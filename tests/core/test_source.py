@@ -202,3 +202,13 @@ def test_a_chime_in_the_middle_is_said() -> None:
 def test_a_source_set_to_mono_carries_both_sides() -> None:
     unit = HeadUnit("mono", (Wire((0.5, 0.5)), Wire((0.5, 0.5))))
     assert [one.side for one in read_wires(recorded(unit, (1, 2)), 48_000).wires] == ["both", "both"]
+
+
+def test_two_all_passes_are_found_each_with_its_own_q() -> None:
+    turned = analogue(SECOND, 150, 0.6) * analogue(SECOND, 1500, 1.8)
+    found = between(FLAT, turned)
+    assert found is not None
+    assert [(one.order, one.ahead) for one in found.passes] == [(SECOND, False)] * 2
+    lower, upper = sorted(found.passes, key=lambda one: one.frequency_hz)
+    assert (lower.frequency_hz, lower.q) == (pytest.approx(150, rel=0.01), pytest.approx(0.6, rel=0.02))
+    assert (upper.frequency_hz, upper.q) == (pytest.approx(1500, rel=0.01), pytest.approx(1.8, rel=0.02))

@@ -156,3 +156,13 @@ def test_an_overlap_sets_the_hop() -> None:
     assert TransferSettings(2**14).hop == 2400  # twenty frames a second at 48 kHz
     with pytest.raises(ValueError, match="overlap of 99"):
         TransferSettings(overlap=0.99)
+
+
+def test_between_its_lines_it_goes_on_steadily() -> None:
+    """Where the grid is finer than the lines of the transform: each point is of a line and a half."""
+    noise = np.random.default_rng(6).standard_normal(RATE * 4)
+    shown = run(TransferSettings(2**12, seconds=None), sosfilt(BELL, noise), noise).shown()
+    low = (GRID > 200) & (GRID < 900)
+    steps = np.diff(decibels(shown.response[low]))
+    assert np.abs(steps).min() > 0
+    assert np.abs(steps).max() < 0.3

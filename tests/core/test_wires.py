@@ -4,8 +4,10 @@ import numpy as np
 import pytest
 
 from imbrix.core.errors import UnusableError
+from imbrix.core.measure.sweep import deconvolve, exponential_sweep
+from imbrix.core.signal.signal import Impulse
 from imbrix.core.source import track
-from imbrix.core.source.wires import GRID, Wire, read_sound, read_wires
+from imbrix.core.source.wires import GRID, Wire, _distorted_db, _middle, read_sound, read_wires, undisturbed
 
 RATE = 48_000
 TRACK = track.track(RATE)
@@ -79,3 +81,42 @@ def test_five_per_cent_of_harmonics_are_distortion(harmonic_db: float, distorts:
     else:
         (found,) = read_wires(recorded, RATE).wires
         assert found.side == "left"
+
+
+@pytest.mark.parametrize(("order", "bends"), [(2, 0.5), (2, 0.2), (3, 3.0)])
+def test_distortion_is_that_of_a_polynomial(order: int, bends: float) -> None:
+    """Of a sine of amplitude A the square makes a second harmonic of A^2 / 2, the cube a third of A^3 / 4 and thrice
+    that of the first."""
+    parts = track.schedule(RATE)
+    sweep = exponential_sweep(parts.sweep).samples
+    sweep = np.concatenate((sweep, np.zeros(RATE)))
+    bent = deconvolve(sweep + bends * sweep**order, sweep, RATE, zero=RATE // 2)
+    amplitude = np.abs(sweep).max()
+    makes = bends * amplitude ** (order - 1) / 2 ** (order - 1)
+    makes /= 1 + 3 * makes * (order == 3)
+    assert _distorted_db(_middle(bent), 0.0, parts) == pytest.approx(20 * np.log10(makes), abs=0.5)
+    plain = deconvolve(sweep, sweep, RATE, zero=RATE // 2)
+    assert _distorted_db(_middle(plain), 0.0, parts) < -50
+
+
+@pytest.mark.parametrize(
+    ("hertz", "over_db", "refused"),
+    [(45.0, -19.0, True), (45.0, -21.0, False), (35.0, 0.0, False), (5900.0, -19.0, True), (6100.0, 0.0, False)],
+)
+def test_what_sounds_beside_both_sides_is_refused_within_40_hz_and_6_khz(
+    hertz: float, over_db: float, refused: bool
+) -> None:
+    """From 20 dB under the sound on, over all of the impulse response."""
+    size = RATE
+    sides = np.zeros(size)
+    sides[100] = 1.0
+    inside = np.zeros(size // 2 + 1)
+    inside[40:6001] = 1.0
+    power = np.sum(np.fft.irfft(np.fft.rfft(2 * sides) * inside, size) ** 2)
+    beside = np.sin(2 * np.pi * hertz * np.arange(size) / RATE) * np.sqrt(2 * power / size * 10 ** (over_db / 10))
+    left, right, both = (Impulse(one, RATE, 100) for one in (sides, sides, 2 * sides + beside))
+    if refused:
+        with pytest.raises(UnusableError, match="something else sounded"):
+            undisturbed(left, right, both)
+    else:
+        undisturbed(left, right, both)
