@@ -200,11 +200,13 @@ def test_minutes_of_sound_come_back_without_a_gap(space: Workspace, loop: Loop) 
                 assert "lost" in str(error)
                 settled = False
                 continue
-            # A loaded machine lets it slip later as well, which no page is told of: that is not ours.
+            # A loaded machine lets it slip later as well, or drops a buffer and catches up within a second, which no
+            # page is told of: that is not ours.
             slips = np.count_nonzero(np.diff(delays(noise[:size], heard)))
-            if slips < fewest:
+            whole = slips == 0 and comes_back(noise[:size], heard)
+            if whole or slips < fewest:
                 fewest, best = slips, heard
-            if fewest <= many(0, 5):
+            if whole or 0 < fewest <= many(0, 5):
                 break
         grown = heap_mb(page) - before
     finally:
