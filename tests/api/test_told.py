@@ -37,8 +37,10 @@ def ended(space: Workspace) -> Path:
 def test_it_is_what_a_page_would_be_told_now(demo: Workspace) -> None:
     app = create_app(demo)
     found = told.answers(app)
-    assert set(found) == {"/api/grid", "/api/projects", BASE, f"{BASE}/plan"}
+    assert set(found) == {"/api/grid", "/api/projects", BASE, f"{BASE}/plan", f"{BASE}/begins"}
     with TestClient(app, base_url=HERE) as client:
+        first = found.pop(f"{BASE}/begins")
+        assert client.get(f"{BASE}/begins").content == first
         for address, body in found.items():
             asked, kept = client.get(address).json(), json.loads(body)
             if address == BASE:
@@ -102,6 +104,13 @@ def test_a_file_of_something_else_is_passed_over(ended: Path, holds: str) -> Non
     assert told.told(ended) == {}
 
 
+@pytest.mark.parametrize("frames", [{BASE: "not base64!"}, {BASE: 3}, [], None])
+def test_a_frame_that_cannot_be_read_costs_all_that_was_kept(ended: Path, frames: object) -> None:
+    path = ended / told.NAME
+    path.write_text(json.dumps(json.loads(path.read_bytes()) | {"frames": frames}))
+    assert told.told(ended) == {}
+
+
 def test_another_program_tells_nothing_of_this_one(ended: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(told, "fingerprint", lambda: "another")
     assert told.told(ended) == {}
@@ -134,7 +143,7 @@ def test_the_newest_projects_are_kept_and_a_sick_one_is_left_out(
 
     monkeypatch.setattr(projects, "get_project", sick)
     found = told.answers(create_app(space))
-    assert {one for one in found if one.startswith("/api/projects/") and "plan" not in one} == {
+    assert {one for one in found if one.startswith("/api/projects/") and one.count("/") == 3} == {
         f"/api/projects/more-{n}" for n in (0, 2, 3)
     }
 
@@ -142,7 +151,7 @@ def test_the_newest_projects_are_kept_and_a_sick_one_is_left_out(
 def test_a_page_is_told_at_once_and_a_script_the_truth(space: Workspace, tmp_path: Path) -> None:
     may = threading.Event()
     app: FastAPI = create_app(space)
-    last = {BASE: '{"name": "As it was"}'}
+    last: dict[str, told.Answer] = {BASE: '{"name": "As it was"}', f"{BASE}/begins": b"\x00\x01"}
     doorman = Doorman(tmp_path / "none", lambda: (may.wait(60), app)[1], pytest.fail, last)
     with TestClient(doorman, base_url=HERE) as client, ThreadPoolExecutor() as pool:
         waiting = [
@@ -153,6 +162,8 @@ def test_a_page_is_told_at_once_and_a_script_the_truth(space: Workspace, tmp_pat
         ]
         kept = client.get(BASE, headers=BY_PAGE)
         assert (kept.json(), kept.headers["cache-control"]) == ({"name": "As it was"}, "no-store")
+        first = client.get(f"{BASE}/begins", headers=BY_PAGE)
+        assert (first.content, first.headers["content-type"]) == (b"\x00\x01", "application/octet-stream")
         assert client.get(BASE, headers={**BY_PAGE, "host": "imbrix.example"}).status_code == 403
         assert not any(one.done() for one in waiting)
         may.set()

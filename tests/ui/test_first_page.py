@@ -33,6 +33,11 @@ def served(app: Doorman) -> Iterator[str]:
         thread.join()
 
 
+def drawn(page: Page) -> str | None:
+    """Whether what the page looks at stands in its plots."""
+    return page.driver.execute_script("return document.documentElement.dataset.settled")
+
+
 def test_a_page_begins_with_what_it_was_told_last(demo: Workspace, chromium: webdriver.Chrome) -> None:
     app = create_app(demo)
     last = told.answers(app)
@@ -46,10 +51,14 @@ def test_a_page_begins_with_what_it_was_told_last(demo: Workspace, chromium: web
             page.driver.get(address)
             assert page.saying("[aria-label^='Was here']", "", exact=False)
             assert page.test_id("next-step").text
-            assert page.driver.execute_script("return document.documentElement.dataset.settled") != "yes"
+            page.settled()  # with the curves that were kept
+            page.driver.get(f"{address}/wren/voice")  # of what is looked at here nothing was kept
+            assert page.saying("[aria-label^='Was here']", "", exact=False)
+            page.until(lambda: drawn(page) == "no")
+            page.driver.get(f"{address}/wren/drivers")
+            page.settled()
         finally:
             may.set()
-        page.settled()
         page.until(lambda: not page.found("[aria-label^='Was here']"))
         page.until(lambda: page.found(f"[aria-label^='{name}']"))
         page.driver.get("about:blank")  # sockets end before the server does

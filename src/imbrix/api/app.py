@@ -24,10 +24,10 @@ from imbrix.work.warm import PAGE_S
 
 
 def _first() -> list[BaseRoute]:
-    """What a page asks for when it is opened, but for the picture that it may begin with."""
-    from imbrix.api import plan, projects, views
+    """What a page asks for when it is opened, but for its pictures over the socket."""
+    from imbrix.api import begins, plan, projects, views
 
-    return [route for one in (projects, plan, views) for route in one.router.routes]
+    return [route for one in (projects, plan, begins, views) for route in one.router.routes]
 
 
 def _later() -> list[BaseRoute]:

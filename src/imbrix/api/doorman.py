@@ -32,7 +32,7 @@ class Doorman:
         web: Path,
         load: Callable[[], Starlette],
         give_up: Callable[[], None],
-        told: Mapping[str, str] | None = None,
+        told: Mapping[str, str | bytes] | None = None,
     ) -> None:
         self.failed: Exception | None = None
         self._told = told or {}
@@ -64,7 +64,8 @@ class Doorman:
         return by_page and scope["method"] == "GET" and not scope["query_string"] and scope["path"] in self._told
 
     async def _tell(self, request: Request) -> Response:
-        return Response(self._told[request.url.path], media_type="application/json")
+        body = self._told[request.url.path]
+        return Response(body, media_type="application/json" if isinstance(body, str) else "application/octet-stream")
 
     async def _live(self, receive: Receive, send: Send) -> None:
         await receive()

@@ -10,7 +10,23 @@ from typing import Any
 
 import numpy as np
 
+from imbrix.core.tune.tune import Tune
 from imbrix.work.views.picture import Picture
+from imbrix.work.views.request import View
+
+
+def frame(picture: Picture, view: View, tune: Tune, revision: int, seq: int = 0, draft: bool = False) -> bytes:
+    """The frame of a view's picture. `seq` is that of the request; 0 for what nobody asked the socket for."""
+    return encode(
+        picture,
+        {
+            "seq": seq,
+            "view": view.model_dump(),
+            "tune": tune.brief.model_dump(mode="json"),
+            "draft": draft,
+            "revision": revision,
+        },
+    )
 
 
 def encode(picture: Picture, head: dict[str, Any]) -> bytes:

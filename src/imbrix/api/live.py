@@ -16,7 +16,7 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import Field, ValidationError
 from starlette.concurrency import run_in_threadpool
 
-from imbrix.api.frames import encode
+from imbrix.api.frames import encode, frame
 from imbrix.api.news import News
 from imbrix.api.problems import first_fault
 from imbrix.api.problems import told as words
@@ -123,16 +123,7 @@ def _frame(space: Workspace, recorder: Recorder, mine: _Window, wanted: Wanted) 
     else:
         recorder.drafts.pop((mine.slug, mine.name), None)
     picture = draw(space, mine.slug, wanted.view, tune)
-    return encode(
-        picture,
-        {
-            "seq": wanted.seq,
-            "view": wanted.view.model_dump(),
-            "tune": tune.brief.model_dump(mode="json"),
-            "draft": bool(wanted.edits),
-            "revision": now.id,
-        },
-    )
+    return frame(picture, wanted.view, tune, now.id, wanted.seq, bool(wanted.edits))
 
 
 async def _tell(socket: WebSocket, space: Workspace, recorder: Recorder, news: News, mine: _Window) -> None:

@@ -6,6 +6,7 @@ import { client, Refusal, settled } from '../api/client';
 import type { Edit, Project, Stage, Tune } from '../api/types';
 import { inTurn } from './queue';
 import { running, useSocket } from './socket';
+import { useBegins } from './begins';
 import { useDrawn } from './drawn';
 import { NO_DRAFT, useWindow } from './window';
 
@@ -66,9 +67,9 @@ export function useProject(): { work: Work | null; missing: boolean; refused: st
   );
   const live = useSocket(slug, refresh);
   useDrawn(project, stage, live);
-  // A state that was kept from the last time is asked for anew; not before the curves are there, which it would delay.
-  const looked = useWindow((now) => now.picture !== null || now.error !== null);
+  // A state that was kept from the last time is asked for anew; not before the socket's curves, which it would delay.
   const old = (project?.version ?? 0) < 0;
+  const looked = useBegins(project, stage);
   useEffect(() => {
     if (old && looked) refresh(0);
   }, [old, looked, refresh]);
