@@ -20,13 +20,14 @@ soundcard: .build/python
 	$(BIN)/pip install -q --disable-pip-version-check -r requirements-soundcard.lock
 	@ldconfig -p | grep -q libportaudio || apt-get install -qy --no-install-recommends libportaudio2 || echo "Install libportaudio2 (PortAudio) by hand."
 
-# All tests but the longest, in about nine minutes. Those follow in `make walks`, which tells what both covered.
+# All tests but the longest, in about nine minutes. Those follow in `make walks`, which tells what both covered;
+# `make walks WALKS=tests/ui` runs those of one folder.
 test: .build/web .build/dev .build/chromium .build/sound
 	cd web && npm run -s test
 	IMBRIX_COVERAGE=new $(BIN)/pytest -n $(or $(WORKERS),$(MORE)) --dist loadgroup -m "not walk"
 
 walks: .build/web .build/dev .build/chromium .build/sound
-	IMBRIX_COVERAGE=more $(BIN)/pytest -n $(or $(WORKERS),$(CORES)) --dist loadgroup -m walk
+	IMBRIX_COVERAGE=more $(BIN)/pytest -n $(or $(WORKERS),$(CORES)) --dist loadgroup -m walk $(WALKS)
 
 # The long form of what `make test` does of tests/trials in seconds; IMBRIX_SEED=7 draws other ones.
 trials: .build/web .build/dev .build/chromium .build/sound

@@ -22,8 +22,8 @@ PATIENT_S = 300.0
 """A busy machine may take so long over an alignment of everything."""
 
 
-@pytest.mark.walk
-def test_nothing_is_answered_off_the_description(demo: Workspace) -> None:
+@pytest.mark.parametrize("examples", [2, pytest.param(many(6, 100), marks=pytest.mark.walk)])
+def test_nothing_is_answered_off_the_description(demo: Workspace, examples: int) -> None:
     """Every operation: no undocumented status, no 5xx, no answer off its schema. What would play for long is cut."""
     app = create_app(demo)
     schema = schemathesis.openapi.from_asgi("/api/openapi.json", app, headers={"host": "127.0.0.1"})
@@ -32,7 +32,7 @@ def test_nothing_is_answered_off_the_description(demo: Workspace) -> None:
     def poke_all_of(operation: schemathesis.APIOperation) -> None:
         @hypothesis.given(case=operation.as_strategy())
         @settings(
-            max_examples=many(6, 100),
+            max_examples=examples,
             deadline=None,
             derandomize=not LONG,
             database=None,
