@@ -17,8 +17,12 @@ EARLY_S = 0.05
 LEAST_PEAK_DBFS = -75.0
 LEAST_SIGNAL_OVER_NOISE_DB = 10.0
 CLIPPING = 0.9999
+APART_S = 0.35
+"""So long after the gate nothing but noise is left."""
 NOISE_S, SOUND_S = (1.0, 2.0), (-0.02, 0.6)
 """Stretches of an impulse response, in seconds from its zero, that hold nothing but noise, and the sound."""
+FADED = 0.05
+"""So much of a stretch is faded at its ends: its first 20 ms come before the sound, of which nothing may be lost."""
 CERTAIN = 10.0
 """What is less than so many times the noise does not count."""
 
@@ -82,8 +86,8 @@ def read_recording(
 def read_impulse(impulse: Impulse, timed: bool, gate: Gate | None = None) -> Reading:
     """Read an impulse response that came from anywhere.
 
-    The noise is read from a stretch as long as the gate that begins 0.35 s after the gate's end, where the
-    response has died and no harmonic falls; in an impulse too short for that the noise is not known (zero).
+    The noise is read through the same gate once more, which begins 0.35 s after its end, where the response has died and
+    no harmonic falls; in an impulse too short for that the noise is not known (zero).
     """
     gate = gate or Gate()
     grid = log_grid()
@@ -94,14 +98,9 @@ def read_impulse(impulse: Impulse, timed: bool, gate: Gate | None = None) -> Rea
     comes = arrival(out_of_noise(impulse))
     values = response(impulse, grid, gate, comes)
     over = np.full(grid.size, 120.0)
-    span = gate.before_s + gate.after_s
-    first = round((comes + gate.after_s + 0.35) * impulse.rate) + impulse.zero
-    last = first + round(span * impulse.rate)
-    if last < impulse.samples.size:
-        quiet = impulse.samples[first:last].copy()
-        fall = round(gate.fade * gate.after_s * impulse.rate)
-        quiet[-fall:] *= np.cos(np.linspace(0, np.pi / 2, fall)) ** 2
-        noise = response(Impulse(quiet, impulse.rate), grid)
+    later = comes + gate.before_s + gate.after_s + APART_S
+    if round((later + gate.after_s) * impulse.rate) + impulse.zero < impulse.samples.size:
+        noise = response(impulse, grid, gate, later)
         known = np.isfinite(values)
         over = np.where(
             known, signal_over_noise(np.where(known, values, 0), np.where(known, noise, 1e-12), grid), -np.inf
@@ -119,7 +118,8 @@ def out_of_noise(impulse: Impulse) -> Impulse:
     """The impulse response with what is no more than noise weighted down (N. Wiener 1949), so that its envelope peaks
     where the sound comes: nearly all the noise of a sweep's deconvolution lies where the driver plays nothing.
 
-    The noise is read where nothing else falls; in an impulse too short for that it is left as it is.
+    The noise is read where nothing else falls. An impulse that is too short for that is left as it is, and one of which
+    nothing is left that peaks where sound may come.
     """
     rate, samples = impulse.rate, impulse.samples
     quiet, loud = (
@@ -132,16 +132,16 @@ def out_of_noise(impulse: Impulse) -> Impulse:
     hertz = scipy.fft.rfftfreq(size, 1 / rate)
     powers = []
     for part in (loud, quiet):
-        power = np.abs(scipy.fft.rfft(part * scipy.signal.windows.tukey(part.size, 0.2))) ** 2 / part.size
+        power = np.abs(scipy.fft.rfft(part * scipy.signal.windows.tukey(part.size, FADED))) ** 2 / part.size
         own = scipy.fft.rfftfreq(part.size, 1 / rate)
         edges = np.concatenate(([0.0], np.geomspace(20.0, rate / 2, 3 * round(np.log2(rate / 40)))))
         which = np.clip(np.searchsorted(edges, own, "right") - 1, 0, edges.size - 2)
         means = np.bincount(which, power, edges.size - 1) / np.maximum(np.bincount(which, minlength=edges.size - 1), 1)
         powers.append(np.interp(hertz, np.sqrt(np.maximum(edges[:-1], 10.0) * edges[1:]), means))
     weight = np.clip(1 - CERTAIN * powers[1] / np.maximum(powers[0], 1e-300), 0, 1)
-    if not weight.any():
-        return impulse
-    return Impulse(scipy.fft.irfft(scipy.fft.rfft(samples, size) * weight, size)[: samples.size], rate, impulse.zero)
+    left = scipy.fft.irfft(scipy.fft.rfft(samples, size) * weight, size)[: samples.size]
+    peak = (int(np.argmax(np.abs(left))) - impulse.zero) / rate
+    return Impulse(left, rate, impulse.zero) if left.any() and SOUND_S[0] <= peak <= SOUND_S[1] else impulse
 
 
 def peak_dbfs(samples: FloatArray) -> float:
