@@ -92,3 +92,19 @@ def test_a_dip_of_the_drivers_own_is_mended_beside_a_reflection() -> None:
     near, away = np.interp([1100.0, 2400.0], GRID, does)
     assert near - away > 3.0
     assert np.interp(5400.0, GRID, does) - away < -2.0
+
+
+def test_little_that_is_known_shows_no_reflection() -> None:
+    cabin = with_reflections(PLAIN, (-3.0, 1.2e-3))
+    response, ends = truth(cabin), own_band(PLAIN)
+    comes = onset(response, GRID, OVER, ends, 1 / speed_of_sound(20.0))
+    assert comes is not None
+    first = int(np.searchsorted(GRID, 1000))
+    for points, finds in ((95, False), (400, True)):
+        here = np.where((np.arange(GRID.size) >= first) & (np.arange(GRID.size) < first + points), response, np.nan)
+        assert bool(reflections(here, GRID, ends, comes)) is finds
+
+
+def test_where_nothing_is_wanted_no_dip_is_bridged() -> None:
+    nothing = np.full(GRID.size, np.nan)
+    assert bridge_cancellations(nothing, GRID) is nothing

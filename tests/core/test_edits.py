@@ -3,10 +3,11 @@
 import pytest
 from pydantic import ValidationError
 
+from imbrix.core.errors import InvalidError
 from imbrix.core.system.layout import Layout
 from imbrix.core.tune.apply import apply, relative_delay, relative_polarity
 from imbrix.core.tune.changes import changes
-from imbrix.core.tune.edits import EDITS
+from imbrix.core.tune.edits import EDITS, Replace
 from imbrix.core.tune.models import STOCK as LIMITS
 from imbrix.core.tune.tune import Band, Channel, Tune, guard, measuring, neutral
 from imbrix.standins.places.van import layout as wren_layout
@@ -254,3 +255,25 @@ def test_tied_bands_are_the_same_and_all_passes_stay_their_own() -> None:
 def test_what_has_no_partner_cannot_be_tied() -> None:
     with pytest.raises(ValueError, match="Sub has no partner"):
         edited(NEUTRAL, {"do": "pair", "channel": "sub", "what": "level", "tied": True})
+
+
+def test_a_whole_tune_takes_the_place_of_one_with_the_same_channels_only() -> None:
+    other = NEUTRAL.with_channel("sub", gain_db=-4.0)
+    assert apply(NEUTRAL, [Replace(tune=other)], LAYOUT, LIMITS) == other
+    fewer = other.model_copy(update={"channels": {"sub": other.channels["sub"]}})
+    with pytest.raises(InvalidError, match="channels of this system"):
+        apply(NEUTRAL, [Replace(tune=fewer)], LAYOUT, LIMITS)
+
+
+def test_ways_that_are_tied_again_take_the_upper_ones_end_where_there_is_one() -> None:
+    seam = next(one.name for one in LAYOUT.seams() if "mid-l" in one.lowers)
+    free = edited(NEUTRAL, {"do": "tie", "what": "ways", "ways": seam, "tied": False})
+    bare = free.with_channel("tweeter-l", high_pass=None).with_channel("tweeter-r", high_pass=None)
+    tied = edited(bare, {"do": "tie", "what": "ways", "ways": seam, "tied": True})
+    assert set(tied.tied_ways) == set(NEUTRAL.tied_ways)
+    assert tied.channels == bare.channels  # nothing to take
+    low = free.channels["tweeter-l"].high_pass
+    assert low is not None
+    left = bare.with_channel("mid-l", low_pass=low)
+    after = edited(left, {"do": "tie", "what": "ways", "ways": seam, "tied": True})
+    assert after.channels["tweeter-l"].high_pass == after.channels["tweeter-r"].high_pass == low

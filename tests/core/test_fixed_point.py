@@ -6,7 +6,7 @@ from scipy.signal import sosfilt, sosfreqz
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.signal.grid import log_grid
-from imbrix.core.tune.fixed_point import Format, error_db, rounded
+from imbrix.core.tune.fixed_point import Format, error_db, response, rounded
 from imbrix.core.tune.lower import lower
 from imbrix.core.tune.tune import Band, Channel, Crossover
 
@@ -88,3 +88,7 @@ def test_a_coefficient_that_does_not_fit_is_said_with_its_section() -> None:
     ):
         rounded(low, Format.read("1.14"))
     rounded(SOS, Format.read("2.13"))
+
+
+def test_no_sections_do_nothing() -> None:
+    assert response(np.zeros((0, 6)), np.array([20.0, 1000.0]), RATE).tolist() == [1.0, 1.0]

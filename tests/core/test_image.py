@@ -7,7 +7,7 @@ import pytest
 import scipy.signal
 
 from imbrix.core.image.head import across, later, marks, shade, table
-from imbrix.core.image.heard import Earlier, Heard, cause, meaning
+from imbrix.core.image.heard import AT_SIDE, LEAST_CHANGE_DB, PER_DB, Earlier, Heard, cause, meaning
 from imbrix.core.image.mend import apart, levels, phases
 from imbrix.core.tune.tune import Band
 
@@ -189,3 +189,19 @@ def test_the_table_is_alike_for_left_and_right() -> None:
     zero = 17  # of ANGLES_DEG, which begin at -170
     assert found[middle, zero] == pytest.approx([0, 0], abs=1e-9)
     assert np.sort(found[middle + 8, zero]) == pytest.approx(-np.sort(found[middle - 8, zero])[::-1], abs=1e-9)
+
+
+def test_how_far_a_decibel_goes_is_told_where_a_change_was_heard() -> None:
+    """Louder on the left moves the sound to the left, which is below zero; by as much as ears have it."""
+    assert Earlier(0.5, 4.0).per_db(0.1) == pytest.approx(-0.1)
+    assert Earlier(0.1, -4.0).per_db(0.5) == pytest.approx(-0.1)
+    for changed in (0.99 * LEAST_CHANGE_DB, -0.99 * LEAST_CHANGE_DB):
+        assert Earlier(0.1 * changed, changed).per_db(0.0) is None
+    for sign in (1, -1):
+        assert Earlier(0.1 * sign * LEAST_CHANGE_DB, sign * LEAST_CHANGE_DB).per_db(0.0) == pytest.approx(-0.1)
+    for beside, place in ((AT_SIDE, 0.1), (0.1, -AT_SIDE)):  # at the side itself it can go no farther
+        assert Earlier(beside, 3.0).per_db(place) is None
+    for slope in PER_DB:
+        inside, beyond = (slope * (1 + by) for by in ((-0.01, 0.01) if slope == min(PER_DB) else (0.01, -0.01)))
+        assert Earlier(0.0, 2.0).per_db(2 * inside) == pytest.approx(inside)
+        assert Earlier(0.0, 2.0).per_db(2 * beyond) is None

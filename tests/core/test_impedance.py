@@ -1,9 +1,12 @@
 """Impedance: the circuit against closed forms, parameters out of curves, the jig's calibration, single tones."""
 
+from contextlib import nullcontext
+
 import numpy as np
 import pytest
 from scipy import signal
 
+from imbrix.core.errors import InvalidError
 from imbrix.core.impedance.impedance import (
     AIR_DENSITY,
     BEGIN_EXPONENT,
@@ -209,6 +212,18 @@ def test_single_tones_read_a_known_filter() -> None:
         assert np.abs(levels[:, 0] / levels[:, 1] - true).max() < 2e-3
     with pytest.raises(ValueError, match="do not fit"):
         Steps(high_hz=30_000)
+
+
+@pytest.mark.parametrize(("ends", "fits"), [((0.0, 100.0), False), ((100.0, 100.0), False), ((10.0, 23_999.0), True)])
+def test_steps_go_up_within_half_the_rate(ends: tuple[float, float], fits: bool) -> None:
+    with nullcontext() if fits else pytest.raises(InvalidError, match="do not fit"):
+        Steps(low_hz=ends[0], high_hz=ends[1])
+
+
+@pytest.mark.parametrize(("count", "fits"), [(0, False), (1, True), (96, True), (97, False)])
+def test_so_many_steps_to_the_octave_are_possible(count: int, fits: bool) -> None:
+    with nullcontext() if fits else pytest.raises(InvalidError, match=f"{count} steps to the octave"):
+        assert Steps(per_octave=count).frequencies.size == int(count * np.log2(2000)) + 1
 
 
 @pytest.mark.parametrize(("fs", "known"), [(60.0, True), (8000.0, False)])

@@ -5,7 +5,7 @@ import pytest
 import soxr
 
 from imbrix.core.errors import UnusableError
-from imbrix.core.measure.marker import Marker, find
+from imbrix.core.measure.marker import MOST_DRIFT, Marker, Timing, find
 from imbrix.core.measure.recording import read_repeats
 from imbrix.core.measure.schedule import Schedule
 from imbrix.core.measure.sweep import SweepSettings
@@ -108,3 +108,20 @@ def test_markers_come_on_an_output_of_their_own_where_they_are_wanted_there() ->
         assert both[piece, 1].any()
     first, last = PLAN.changes
     assert not both[first:last, 1].any()
+
+
+@pytest.mark.parametrize(("drift", "says"), [(0.0101, "some 101 ms longer"), (-0.0101, "some 101 ms shorter")])
+def test_a_drift_that_no_clock_has_is_refused_with_what_was_lost(drift: float, says: str) -> None:
+    with pytest.raises(UnusableError, match=says) as found:
+        Timing(drift, 1000.0, 30.0).check(10.0)
+    assert found.value.kind == "slipped"
+    for sign in (1, -1):
+        Timing(sign * MOST_DRIFT, 1000.0, 30.0).check(10.0)
+        with pytest.raises(UnusableError):
+            Timing(sign * MOST_DRIFT * 1.01, 1000.0, 30.0).check(10.0)
+
+
+def test_a_clock_is_followed_from_the_first_marker_on() -> None:
+    timing = Timing(0.001, 5000.0, 30.0)
+    assert timing.recorded(1000.0, 1000) == 5000.0
+    assert timing.recorded(3000.0, 1000) == pytest.approx(5000 + 2000 * 1.001)

@@ -160,3 +160,13 @@ def test_values_between_frequencies_lie_on_a_line_over_their_logarithm() -> None
     found = between(f, np.array([0j, 2 + 4j]), to, beyond=np.nan)
     assert found[1] == pytest.approx(1 + 2j)
     assert np.isnan(found[[0, 2]]).all()
+
+
+def test_what_ends_too_soon_has_no_decay_time() -> None:
+    """Frames last four periods: eight of them are the least, and a line needs the levels between its ends."""
+    tone = np.exp(-np.arange(RATE) / RATE * 40) * np.sin(2 * np.pi * 1000 * np.arange(RATE) / RATE)
+    frame = 4 * RATE // 1000
+    short = decay_times(Impulse(tone[: 7 * frame], RATE, 0), 1000.0)
+    assert all(np.isnan([short.edt, short.t20, short.t30]))
+    long = decay_times(Impulse(tone, RATE, 0), 1000.0)
+    assert long.t20 == pytest.approx(np.log(1000) / 40, rel=0.05)  # 60 dB are a factor of 1000

@@ -33,3 +33,9 @@ def test_what_is_too_weak_too_early_or_too_late_is_none() -> None:
 def test_the_envelope_peaks_at_nothing_and_a_period_must_fit_the_gate() -> None:
     assert envelope_db(two(3.0, 0.5)).max() == pytest.approx(0.0)
     assert lowest_hz(0.010) == pytest.approx(100)  # common practice: about 10 ms, nothing below about 100 Hz
+
+
+def test_an_impulse_that_ends_with_the_sound_has_no_reflection() -> None:
+    samples = np.zeros(407)
+    arrive(samples, 400.0, 1.0)
+    assert first_reflection(Impulse(samples, RATE, 0)) is None

@@ -1,6 +1,7 @@
 """Taps as part of a tune: kept in time, within what a processor has, and told."""
 
 import pytest
+from pydantic import ValidationError
 
 from imbrix.core.errors import InvalidError
 from imbrix.core.system.layout import Layout
@@ -10,7 +11,8 @@ from imbrix.core.tune.edits import SetCrossover, SetDelays, SetTaps
 from imbrix.core.tune.fir import Taps
 from imbrix.core.tune.limits import Limits
 from imbrix.core.tune.models import LARGE, STOCK, TAPS
-from imbrix.core.tune.tune import Crossover, Tune, neutral
+from imbrix.core.tune.register import OutputRegister
+from imbrix.core.tune.tune import Band, Channel, Crossover, Tune, neutral
 from imbrix.standins.places import van
 
 LAYOUT: Layout = van.layout()
@@ -93,3 +95,36 @@ def test_taps_are_told_among_the_changes() -> None:
     (one,) = changes(before, before.with_channel("mid-l", taps=PULSE), LAYOUT)
     assert (one.channel, one.what, one.before) == ("Mid L", "taps", "none")
     assert one.after.startswith("151 taps, 2.08 ms, #")
+
+
+def test_in_brief_a_tune_is_without_the_data_of_its_taps() -> None:
+    plain = begun()
+    assert plain.brief is plain
+    with_taps = apply(plain, [SetTaps(channel="mid-l", taps=PULSE)], LAYOUT, MODEL)
+    brief = with_taps.brief
+    short = brief.channels["mid-l"].taps
+    assert short is not None
+    assert (short.data, short.delay, short.says) == ("", PULSE.delay, PULSE.says)
+    assert brief.with_channel("mid-l", taps=PULSE) == with_taps
+
+
+@pytest.mark.parametrize(
+    ("shape", "slope", "taps", "says"),
+    [
+        ("butterworth", 48, 511, "of linear phase there is linkwitz-riley"),
+        ("linkwitz-riley", 30, 511, "of linear phase there is linkwitz-riley"),
+        ("linkwitz-riley", 48, 512, "512 taps of linear phase have no middle"),
+        ("linkwitz-riley", 96, 0, "linkwitz-riley has no slope of 96"),
+    ],
+)
+def test_ends_that_there_are_not_are_refused(shape: str, slope: int, taps: int, says: str) -> None:
+    with pytest.raises(ValidationError, match=says):
+        Crossover(shape=shape, slope_db=slope, corner_hz=100, taps=taps)  # type: ignore[arg-type]
+
+
+def test_an_output_that_is_muted_keeps_what_it_does() -> None:
+    register = OutputRegister(channel=Channel(gain_db=-3.0, muted=True), common=(Band(frequency_hz=100),))
+    assert register.sounding == (Channel(gain_db=-3.0), (Band(frequency_hz=100),))
+    assert register.with_mute(False).channel == Channel(gain_db=-3.0)
+    assert register.with_mute(False).with_mute(True) == register
+    assert OutputRegister().channel.muted  # a fresh one is silent

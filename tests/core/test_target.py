@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from imbrix.core.errors import InvalidError
-from imbrix.core.predict.target import bent
+from imbrix.core.predict.target import TargetCurve, bent
 from imbrix.core.signal.grid import log_grid
 from imbrix.core.system.layouts import ready
 from imbrix.core.tune.apply import apply
@@ -70,3 +70,11 @@ def test_what_an_edit_leaves_out_stays() -> None:
         tune = apply(tune, [edit], layout, STOCK)
     assert tune.target == Placement(level_db=70, tilt_db=-0.3, bass_db=4, bends=bends((3000, 2)))
     assert apply(tune, [SetTarget(bends=())], layout, STOCK).target.bends == ()
+
+
+def test_a_curve_of_one_point_is_flat_and_others_are_held_beyond_their_ends() -> None:
+    assert TargetCurve("flat", (500.0,), (7.0,)).shape(GRID).tolist() == [0.0] * GRID.size
+    slope = TargetCurve("slope", (100.0, 1000.0, 10_000.0), (3.0, 1.0, -2.0)).shape(GRID)
+    assert (at(slope, 20), at(slope, 100), at(slope, 1000), at(slope, 20_000)) == pytest.approx((2, 2, 0, -3), abs=1e-3)
+    low = TargetCurve("low", (50.0, 500.0), (4.0, 1.0)).shape(GRID)  # 1 kHz lies beyond it: its end counts
+    assert at(low, 5000) == pytest.approx(0, abs=1e-9)
