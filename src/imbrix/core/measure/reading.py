@@ -86,8 +86,8 @@ def read_recording(
 def read_impulse(impulse: Impulse, timed: bool, gate: Gate | None = None) -> Reading:
     """Read an impulse response that came from anywhere.
 
-    The noise is read through the same gate once more, which begins 0.35 s after its end, where the response has died and
-    no harmonic falls; in an impulse too short for that the noise is not known (zero).
+    The noise is read through the same gate once more, 0.35 s after its end, where the response has died and no harmonic
+    falls; in an impulse too short for that the noise is not known (zero).
     """
     gate = gate or Gate()
     grid = log_grid()
