@@ -6,8 +6,9 @@ import scipy.signal
 
 from imbrix.core.errors import UnusableError
 from imbrix.core.signal.response import time_shift
+from imbrix.core.signal.signal import Impulse
 from imbrix.core.source import track
-from imbrix.core.source.heard import read_heard
+from imbrix.core.source.heard import _without, read_heard
 from imbrix.core.source.wires import GRID, read_wires
 from imbrix.standins.head_unit import RATE, HeadUnit, drawn
 
@@ -132,3 +133,17 @@ def chime() -> np.ndarray:
     """A third of a second in the middle of a recording that holds the track from its second on."""
     t = np.arange(round(2.1 * track.schedule(48_000).size)) / 48_000
     return 0.3 * np.sin(2 * np.pi * 880 * t) * np.exp(-((t - 5.0) ** 2) / 0.02)
+
+
+@pytest.mark.parametrize("seconds", [0.0, 0.004, 0.03])
+def test_a_source_that_is_late_is_divided_out_whatever_its_phase_does_between_two_points(seconds: float) -> None:
+    """At 30 ms the phase goes round several times from one point of the grid to the next: the delay goes first."""
+    rate = 48_000
+    pulse = np.zeros(16_384)
+    pulse[2400] = 0.5
+    through = Impulse(late(pulse, seconds, rate), rate, 2400)
+    found = _without(through, 0.5 * np.exp(-2j * np.pi * GRID * seconds))
+    assert found.samples[2400] == pytest.approx(1.0, abs=0.01)
+    assert np.abs(np.delete(found.samples, 2400)).max() < 0.01
+    with pytest.raises(UnusableError, match="nothing is known of what the source does"):
+        _without(through, np.full(GRID.size, np.nan, dtype=complex))

@@ -127,6 +127,14 @@ def test_opposite_bells_bring_levels_to_the_centre_and_reckon_with_their_overlap
     assert abs(found.bells[0].gain_db) < abs(alone.bells[0].gain_db)
 
 
+@pytest.mark.parametrize(("octaves", "q"), [(1.0, 1.41), (1 / 3, 4.32), (2.0, 0.67)])
+def test_a_bell_is_as_wide_as_what_was_heard(octaves: float, q: float) -> None:
+    """Closed form of a bell's Q by its width between half its gain in dB; the three are in any handbook."""
+    found = levels([replace(meaning([heard(1000.0, -0.4)]), octaves=octaves)], {})
+    assert found is not None
+    assert [one.q for one in found.bells] == [q]
+
+
 def test_bands_of_a_way_that_lean_alike_are_its_gain() -> None:
     off = [meaning([heard(hz, 0.35)]) for hz in (2000.0, 4000.0, 8000.0)]
     found = levels(off, dict.fromkeys((2000.0, 4000.0, 8000.0), "tweeter-l"))
