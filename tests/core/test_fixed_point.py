@@ -75,9 +75,11 @@ def test_what_does_not_fit_is_refused_with_what_would() -> None:
     with pytest.raises(InvalidError, match=r"no longer be stable in Q1\.14"):
         rounded(low, Format(1, 14))
     rounded(low, Format(1, 30))
-    for text in ("", "30", "0.31", "1.4", "40.40", "-1.30", "1.x", "1.300"):
+    for text in ("", "30", "0.31", "1.7", "0.8", "1.63", "40.40", "-1.30", "1.x", "1.300"):
         with pytest.raises(InvalidError, match="format"):
             Format.read(text)
+    assert Format.read("1.8") == Format(1, 8)
+    assert Format.read("1.62").bits == 64
 
 
 def test_a_coefficient_that_does_not_fit_is_said_with_its_section() -> None:

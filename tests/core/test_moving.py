@@ -144,3 +144,18 @@ def test_nothing_is_shown_before_the_first_average_nor_where_the_reference_is_si
 
 def test_it_begins_as_loud_as_the_other_stimuli() -> None:
     assert MovingSettings().level_db == SweepSettings().level_db == Steps().level_db
+
+
+def test_a_change_is_told_after_ten_averages_more_and_bands_begin_where_two_lines_are() -> None:
+    for size, lowest in ((8192, 20.0), (65_536, 20.0)):
+        average = MovingAverage(MovingSettings(size=size, averages=64), np.ones(size // 2 + 1))
+        assert lowest <= average.bands_hz[0] < lowest * 2 ** (1 / 3)
+    average = MovingAverage(SMALL, FLAT)
+    noise = np.random.default_rng(3).standard_normal(20 * SMALL.size)
+    told = {}
+    for block in np.array_split(noise, 20 * SMALL.size // SMALL.hop):
+        average.feed(block)
+        now = average.running()
+        if now is not None:
+            told[now.count] = now.change_db
+    assert [told[count] is None for count in (1, 9, 10, 11, 12)] == [True, True, True, False, False]

@@ -37,3 +37,14 @@ def test_noise_is_averaged_as_long_as_nothing_changes() -> None:
         watched.feed(block + 1e-5 * random.standard_normal(block.shape))
         errors.append(float(np.median(np.abs(watched.ratio - 0.5))))
     assert errors[-1] < 0.75 * errors[1]
+
+
+def test_it_is_played_and_read_from_10_hz_to_22_khz() -> None:
+    watched = Watched(RATE, -20.0)
+    step = RATE / watched.stimulus.size
+    assert watched.frequencies[0] - step < 10.0 <= watched.frequencies[0]
+    assert watched.frequencies[-1] <= 22_000.0 < watched.frequencies[-1] + step
+    hertz = np.fft.rfftfreq(watched.stimulus.size, 1 / RATE)
+    level = np.abs(np.fft.rfft(watched.stimulus))
+    inside = np.isin(hertz, watched.frequencies)
+    assert level[~inside].max() < 1e-6 * level[inside].min()
