@@ -146,10 +146,13 @@ def test_it_begins_as_loud_as_the_other_stimuli() -> None:
     assert MovingSettings().level_db == SweepSettings().level_db == Steps().level_db
 
 
-def test_a_change_is_told_after_ten_averages_more_and_bands_begin_where_two_lines_are() -> None:
+def test_bands_begin_at_20_hz_or_where_two_lines_are() -> None:
     for size, lowest in ((65_536, 20.0), (4096, 2 * RATE / 4096)):
         average = MovingAverage(MovingSettings(size=size, averages=64), np.ones(size // 2 + 1))
         assert lowest <= average.bands_hz[0] < lowest * 2 ** (1 / 6)
+
+
+def test_a_change_is_told_after_ten_averages_more() -> None:
     average = MovingAverage(SMALL, FLAT)
     noise = np.random.default_rng(3).standard_normal(20 * SMALL.size)
     told = {}

@@ -18,7 +18,10 @@ export function begin(kept: Picture, project: Project, stage: Stage) {
   }
 }
 
-/** Show the kept picture where the project's state was kept as well. Whether the socket has said anything since. */
+/**
+ * Show the kept picture where the project's state was kept as well. Whether that state is to be asked for anew: not before
+ * the socket has said something, whose curves would wait for it.
+ */
 export function useBegins(project: Project | undefined, stage: Stage): boolean {
   const old = project && project.version < 0 ? project : undefined;
   useEffect(() => {
@@ -29,5 +32,6 @@ export function useBegins(project: Project | undefined, stage: Stage): boolean {
       () => undefined, // the socket's picture comes anyway, or says what is wrong
     );
   }, [old, stage]);
-  return useWindow((now) => now.error !== null || (now.picture?.seq ?? KEPT) > KEPT);
+  const looked = useWindow((now) => now.error !== null || (now.picture?.seq ?? KEPT) > KEPT);
+  return old !== undefined && looked;
 }

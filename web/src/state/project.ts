@@ -67,12 +67,10 @@ export function useProject(): { work: Work | null; missing: boolean; refused: st
   );
   const live = useSocket(slug, refresh);
   useDrawn(project, stage, live);
-  // A state that was kept from the last time is asked for anew; not before the socket's curves, which it would delay.
-  const old = (project?.version ?? 0) < 0;
-  const looked = useBegins(project, stage);
+  const anew = useBegins(project, stage);
   useEffect(() => {
-    if (old && looked) refresh(0);
-  }, [old, looked, refresh]);
+    if (anew) refresh(0);
+  }, [anew, refresh]);
 
   const act = useCallback(
     async (call: () => Promise<unknown>) => {
