@@ -19,8 +19,8 @@ export function begin(kept: Picture, project: Project, stage: Stage) {
 }
 
 /**
- * Show the kept picture where the project's state was kept as well. Whether that state is to be asked for anew: not before
- * the socket has said something, whose curves would wait for it.
+ * Show the kept picture where the project's state was kept as well. Whether that state is to be asked for anew: not
+ * before the socket has said something, whose curves would wait for it.
  */
 export function useBegins(project: Project | undefined, stage: Stage): boolean {
   const old = project && project.version < 0 ? project : undefined;
